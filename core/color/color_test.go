@@ -1,0 +1,44 @@
+package color
+
+import (
+	"math"
+	"testing"
+)
+
+// IEC 61966-2-1: the two pieces meet at 0.0031308 / 0.04045, and mid grey 0.5 encodes linear
+// 0.214041 (the value given by the formula, also in the W3C CSS Color 4 sample code).
+func TestSRGB(t *testing.T) {
+	for _, c := range []struct{ encoded, linear float64 }{{0, 0}, {0.04045, 0.0031308}, {0.5, 0.21404114}, {1, 1}} {
+		if got := FromSRGB(c.encoded); math.Abs(got-c.linear) > 1e-7 {
+			t.Errorf("FromSRGB(%g) = %.9f, want %g", c.encoded, got, c.linear)
+		}
+		if got := ToSRGB(c.linear); math.Abs(got-c.encoded) > 1e-5 {
+			t.Errorf("ToSRGB(%g) = %.9f, want %g", c.linear, got, c.encoded)
+		}
+	}
+	for i := range 256 {
+		v := float64(i) / 255
+		if got := math.Round(ToSRGB(float64(FromSRGB8[i])) * 255); got != float64(i) {
+			t.Errorf("8-bit %d comes back as %v (%v)", i, got, v)
+		}
+	}
+}
+
+// Khronos PBR Neutral: base colours below 0.8 come out less the 0.04 of Fresnel that a lit surface
+// adds; everything stays below 1 and the order of brightness is kept.
+func TestNeutral(t *testing.T) {
+	got := Neutral.Apply([3]float64{0.5, 0.3, 0.2})
+	for i, want := range []float64{0.46, 0.26, 0.16} {
+		if math.Abs(got[i]-want) > 1e-12 {
+			t.Errorf("component %d: %g, want %g", i, got[i], want)
+		}
+	}
+	last := -1.0
+	for v := 0.0; v < 50; v += 0.01 {
+		g := Neutral.Apply([3]float64{v, v, v})[0]
+		if g < last || g > 1 {
+			t.Fatalf("neutral(%g) = %g after %g", v, g, last)
+		}
+		last = g
+	}
+}

@@ -1,0 +1,137 @@
+package framing
+
+import (
+	"fmt"
+	"math"
+
+	"perigyre/core/geom"
+	"perigyre/core/pose"
+)
+
+// Fit returns the position, in the room and on frame 0, of the tightest camera with the direction
+// and lens of the shot's camera that keeps every point inside the margins at every moment.
+//
+// In the camera's frame (right, up, back) a point (X, Y, Z) lies inside the right margin of a
+// camera at (x, y, z) if X - x <= h (z - Z), where h is the tangent of the half field of view less
+// the margin; and so for the other three sides. Over all points and moments these are four half
+// spaces, so the linear program for the least z has a closed form: opposite sides give a lower
+// bound on z each, the larger one holds, and the other direction is centred in the play it has. A
+// camera that goes round a turntable is solved for in its own turning frame.
+func Fit(e *pose.Evaluator, bodies []Body) (geom.Vec3, error) {
+	s := e.Shot
+	cam := s.Index(s.Camera)
+	if cam < 0 || s.Parts[cam].Camera == nil {
+		return geom.Vec3{}, fmt.Errorf("the shot has no camera to fit")
+	}
+	lens := s.Parts[cam].Camera
+	view := Optics(lens, s.Format)
+	h, v := view.Width*(1-2*lens.Margin/100), view.Height*(1-2*lens.Margin/100)
+	start := orientation(e.At(0)[cam])
+
+	inf := math.Inf(-1)
+	right, left, top, bottom, near := inf, inf, inf, inf, inf
+	sweep(e, func(_ float64, world []geom.Mat4) {
+		toCamera := turningFrame(world[cam], start)
+		for _, b := range bodies {
+			right = math.Max(right, b.reach(world, toCamera, geom.Vec3{1, 0, h}))
+			left = math.Max(left, b.reach(world, toCamera, geom.Vec3{-1, 0, h}))
+			top = math.Max(top, b.reach(world, toCamera, geom.Vec3{0, 1, v}))
+			bottom = math.Max(bottom, b.reach(world, toCamera, geom.Vec3{0, -1, v}))
+			near = math.Max(near, b.reach(world, toCamera, geom.Vec3{0, 0, 1}))
+		}
+	})
+	if math.IsInf(near, -1) {
+		return geom.Vec3{}, fmt.Errorf("there is nothing visible to fit the camera to")
+	}
+	// x + h z >= right and -x + h z >= left, and the same upright.
+	z := math.Max((right+left)/(2*h), (top+bottom)/(2*v))
+	z = math.Max(z, near+1e-6*math.Max(1, math.Abs(near)))
+	offset := geom.Vec3{(right - left) / 2, (top - bottom) / 2, z}
+	return geom.TRS(geom.Vec3{}, start, geom.Vec3{1, 1, 1}).Point(offset), nil
+}
+
+// orientation returns the rotation of a camera's world matrix, without any resizing above it.
+func orientation(m geom.Mat4) geom.Quat {
+	_, r, _, _ := m.Decompose()
+	return r
+}
+
+// turningFrame returns the matrix that takes room points to axes (right, up, back) that turn with
+// the camera about the room's origin, from the orientation it has on frame 0.
+func turningFrame(camera geom.Mat4, start geom.Quat) geom.Mat4 {
+	turned := orientation(camera).Mul(start.Inverse())
+	return geom.TRS(geom.Vec3{}, start.Inverse().Mul(turned.Inverse()), geom.Vec3{1, 1, 1})
+}
+
+// Margins is the room that is left between what is visible and the edge of the picture.
+type Margins struct {
+	Tightest float64 `json:"tightest"` // percent of the format's width or height; below 0 something is cut off
+	Frame    float64 `json:"frame"`    // when
+	Side     string  `json:"side"`     // left, right, top or bottom
+	Filled   float64 `json:"filled"`   // share of the width or height, whichever is more, that is used over the whole move, percent
+}
+
+// Measure returns the margins over the whole shot, or false where nothing is visible or there is
+// no camera.
+func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool) {
+	s := e.Shot
+	cam := s.Index(s.Camera)
+	if cam < 0 || len(bodies) == 0 {
+		return Margins{}, false
+	}
+	view := Optics(s.Parts[cam].Camera, s.Format)
+	sides := [4]string{"right", "left", "top", "bottom"}
+	axes := [4]geom.Vec3{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}}
+	var when, edge [4]float64 // furthest reach towards each side, as a share of half the format
+	for i := range edge {
+		edge[i] = -2
+	}
+	sweep(e, func(t float64, world []geom.Mat4) {
+		position := world[cam].Column(3)
+		toCamera := geom.TRS(geom.Vec3{}, orientation(world[cam]).Inverse(), geom.Vec3{1, 1, 1}).Mul(geom.Translation(position.Mul(-1)))
+		for side, axis := range axes {
+			tangent := view.Width
+			if side >= 2 {
+				tangent = view.Height
+			}
+			if k := extent(bodies, world, toCamera, axis, edge[side]*tangent, 4*tangent); k > edge[side]*tangent {
+				edge[side], when[side] = k/tangent, t
+			}
+		}
+	})
+	out := Margins{Tightest: math.Inf(1), Filled: 50 * math.Max(edge[0]+edge[1], edge[2]+edge[3])}
+	for side := range edge {
+		if room := (1 - edge[side]) * 50; room < out.Tightest {
+			out.Tightest, out.Frame, out.Side = room, when[side], sides[side]
+		}
+	}
+	return out, true
+}
+
+// extent returns the largest ratio (axis.p) / depth over all points, if it is between lo and hi, and
+// the nearer of the two if not. A point is inside slope k if axis.p + k z <= 0, so the ratio is
+// where the furthest reach over all points changes its sign; it is found by bisection.
+func extent(bodies []Body, world []geom.Mat4, toCamera geom.Mat4, axis geom.Vec3, lo, hi float64) float64 {
+	over := func(k float64) float64 {
+		most := math.Inf(-1)
+		for _, b := range bodies {
+			most = math.Max(most, b.reach(world, toCamera, axis.Add(geom.Vec3{0, 0, k})))
+		}
+		return most
+	}
+	if over(lo) <= 0 {
+		return lo
+	}
+	if over(hi) > 0 {
+		return hi
+	}
+	for hi-lo > 1e-9 {
+		k := (lo + hi) / 2
+		if over(k) > 0 {
+			lo = k
+		} else {
+			hi = k
+		}
+	}
+	return (lo + hi) / 2
+}

@@ -1,0 +1,67 @@
+package geom
+
+import "math"
+
+// Quat is a unit quaternion [x y z w] standing for a rotation.
+type Quat [4]float64
+
+// NoTurn is the rotation that leaves everything where it is.
+var NoTurn = Quat{0, 0, 0, 1}
+
+// AxisAngle returns the rotation by angle radians about axis, which need not be of unit length.
+func AxisAngle(axis Vec3, angle float64) Quat {
+	a := axis.Unit()
+	s, c := math.Sincos(angle / 2)
+	return Quat{a[0] * s, a[1] * s, a[2] * s, c}
+}
+
+// Mul returns the rotation that applies r first and then q.
+func (q Quat) Mul(r Quat) Quat {
+	return Quat{
+		q[3]*r[0] + q[0]*r[3] + q[1]*r[2] - q[2]*r[1],
+		q[3]*r[1] - q[0]*r[2] + q[1]*r[3] + q[2]*r[0],
+		q[3]*r[2] + q[0]*r[1] - q[1]*r[0] + q[2]*r[3],
+		q[3]*r[3] - q[0]*r[0] - q[1]*r[1] - q[2]*r[2],
+	}
+}
+
+// Inverse returns the rotation that undoes q.
+func (q Quat) Inverse() Quat { return Quat{-q[0], -q[1], -q[2], q[3]} }
+
+// Unit returns q at length 1, or NoTurn if q has no length.
+func (q Quat) Unit() Quat {
+	l := math.Sqrt(q[0]*q[0] + q[1]*q[1] + q[2]*q[2] + q[3]*q[3])
+	if l == 0 || math.IsNaN(l) || math.IsInf(l, 0) {
+		return NoTurn
+	}
+	return Quat{q[0] / l, q[1] / l, q[2] / l, q[3] / l}
+}
+
+// Rotate returns v turned by q.
+func (q Quat) Rotate(v Vec3) Vec3 {
+	u := Vec3{q[0], q[1], q[2]}
+	t := u.Cross(v).Mul(2)
+	return v.Add(t.Mul(q[3])).Add(u.Cross(t))
+}
+
+// QuatFromAxes returns the rotation whose matrix has the orthonormal columns x, y, z.
+// Shepperd's method: the largest of the four components is found first.
+func QuatFromAxes(x, y, z Vec3) Quat {
+	m00, m11, m22 := x[0], y[1], z[2]
+	var q Quat
+	switch {
+	case m00+m11+m22 > 0:
+		s := 2 * math.Sqrt(1+m00+m11+m22)
+		q = Quat{(y[2] - z[1]) / s, (z[0] - x[2]) / s, (x[1] - y[0]) / s, s / 4}
+	case m00 > m11 && m00 > m22:
+		s := 2 * math.Sqrt(1+m00-m11-m22)
+		q = Quat{s / 4, (x[1] + y[0]) / s, (z[0] + x[2]) / s, (y[2] - z[1]) / s}
+	case m11 > m22:
+		s := 2 * math.Sqrt(1+m11-m00-m22)
+		q = Quat{(x[1] + y[0]) / s, s / 4, (y[2] + z[1]) / s, (z[0] - x[2]) / s}
+	default:
+		s := 2 * math.Sqrt(1+m22-m00-m11)
+		q = Quat{(z[0] + x[2]) / s, (y[2] + z[1]) / s, s / 4, (x[1] - y[0]) / s}
+	}
+	return q.Unit()
+}

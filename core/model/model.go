@@ -1,0 +1,96 @@
+// Package model holds a model as it arrives from a file: nodes, meshes, materials and pictures,
+// whatever the format it came in. Every reader returns one and the GLB writer takes one.
+package model
+
+import (
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/mesh"
+)
+
+// Model is the content of one file.
+type Model struct {
+	Unit      string // the file's unit: "m", "mm", ... or "" where the format has none
+	Nodes     []Node // parents stand before their children
+	Meshes    []Mesh
+	Materials []material.Material
+	Images    []Image
+	LeftOut   []string // what the file holds that is not taken in, by name
+	Missing   []string // files that it refers to and that did not come with it
+	Warnings  []string
+}
+
+// Node is a place in the tree.
+type Node struct {
+	Name     string
+	Parent   int // index of the parent node, -1 for a root
+	Position geom.Vec3
+	Rotation geom.Quat
+	Size     geom.Vec3
+	Mesh     int // index into Meshes, -1 for a group
+}
+
+// Local returns the node's matrix in its parent's frame.
+func (n Node) Local() geom.Mat4 { return geom.TRS(n.Position, n.Rotation, n.Size) }
+
+// Mesh is a named set of primitives, each with one material.
+type Mesh struct {
+	Name       string
+	Primitives []Primitive
+}
+
+// Primitive is a triangle mesh and the index of its material, -1 for the default.
+type Primitive struct {
+	*mesh.Mesh
+	Material int
+}
+
+// Image is an encoded picture. Data is nil where the file was missing.
+type Image struct {
+	Name string
+	MIME string // image/png or image/jpeg
+	Data []byte
+}
+
+// Worlds returns the matrix of every node in the model's frame.
+func (m *Model) Worlds() []geom.Mat4 {
+	w := make([]geom.Mat4, len(m.Nodes))
+	for i, n := range m.Nodes {
+		w[i] = n.Local()
+		if n.Parent >= 0 {
+			w[i] = w[n.Parent].Mul(w[i])
+		}
+	}
+	return w
+}
+
+// Bounds returns the exact box round every point of every placed mesh, in the file's unit.
+func (m *Model) Bounds() geom.Box {
+	box := geom.EmptyBox()
+	for i, w := range m.Worlds() {
+		if k := m.Nodes[i].Mesh; k >= 0 {
+			for _, p := range m.Meshes[k].Primitives {
+				for _, v := range p.Positions {
+					box = box.With(w.Point(geom.V3(v)))
+				}
+			}
+		}
+	}
+	return box
+}
+
+// Count returns the number of placed parts with a mesh, and the triangles and vertices of all of
+// them: a mesh that is placed twice counts twice.
+func (m *Model) Count() (parts, triangles, vertices int) {
+	for _, n := range m.Nodes {
+		if n.Mesh < 0 {
+			continue
+		}
+		parts++
+		for _, p := range m.Meshes[n.Mesh].Primitives {
+			triangles += p.Triangles()
+			vertices += len(p.Positions)
+		}
+	}
+	return parts, triangles, vertices
+}

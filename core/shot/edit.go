@@ -1,0 +1,242 @@
+package shot
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"perigyre/core/color"
+)
+
+// Edit is one change to a document. Exactly one of its fields is set. An edit replaces what it
+// names as a whole, so that applying it needs nothing but the document.
+type Edit struct {
+	Rename     *Rename     `json:"rename,omitempty"`
+	SetTiming  *SetTiming  `json:"setTiming,omitempty"`
+	SetPicture *SetPicture `json:"setPicture,omitempty"`
+	SetPart    *SetPart    `json:"setPart,omitempty"`
+	RemovePart *RemovePart `json:"removePart,omitempty"`
+	AddMove    *AddMove    `json:"addMove,omitempty"`
+	SetMove    *SetMove    `json:"setMove,omitempty"`
+	RemoveMove *RemoveMove `json:"removeMove,omitempty"`
+	SetUnit    *SetUnit    `json:"setUnit,omitempty"`
+}
+
+type (
+	// Rename names the shot.
+	Rename struct {
+		Name string `json:"name"`
+	}
+	// SetTiming sets length, rate and ending. Moves over the whole shot stretch along.
+	SetTiming struct {
+		Frames int    `json:"frames"`
+		Rate   Rate   `json:"rate"`
+		Ending Ending `json:"ending"`
+	}
+	// SetPicture sets format, backdrop, environment and view transform. Null leaves as it is.
+	SetPicture struct {
+		Format      *Format      `json:"format,omitempty"`
+		Environment *Environment `json:"environment,omitempty"`
+		View        string       `json:"view,omitempty"`
+		Backdrop    *[3]float64  `json:"backdrop,omitempty"`
+		Transparent bool         `json:"transparent,omitempty"` // takes the backdrop away
+		Camera      string       `json:"camera,omitempty"`
+	}
+	// SetPart replaces a part, but for its moves, kind, parent and mesh.
+	SetPart struct {
+		Part Part `json:"part"`
+	}
+	// RemovePart removes a part and all in it.
+	RemovePart struct {
+		Part string `json:"part"`
+	}
+	// AddMove puts a move at the end of a part's stack.
+	AddMove struct {
+		Part string `json:"part"`
+		Move Move   `json:"move"`
+	}
+	// SetMove replaces the move with the same id.
+	SetMove struct {
+		Move Move `json:"move"`
+	}
+	// RemoveMove removes a move.
+	RemoveMove struct {
+		Move string `json:"move"`
+	}
+	// SetUnit says what one unit of an imported file is. The model is resized and placed anew.
+	SetUnit struct {
+		Root string `json:"root"` // the source's root part
+		Unit string `json:"unit"`
+	}
+)
+
+// Clone returns a deep copy.
+func (s *Shot) Clone() *Shot {
+	b, err := json.Marshal(s)
+	if err != nil {
+		panic(err) // a validated document always encodes
+	}
+	c := new(Shot)
+	if err := json.Unmarshal(b, c); err != nil {
+		panic(err)
+	}
+	return c
+}
+
+// Apply returns a changed copy of s and words for the history. The document it returns is valid; s
+// is left as it was.
+func (e Edit) Apply(s *Shot) (*Shot, string, error) {
+	c := s.Clone()
+	words, err := e.change(c)
+	if err != nil {
+		return nil, "", err
+	}
+	if err := c.Validate(); err != nil {
+		return nil, "", err
+	}
+	return c, words, nil
+}
+
+func (e Edit) change(s *Shot) (string, error) {
+	switch {
+	case e.Rename != nil:
+		name := strings.TrimSpace(e.Rename.Name)
+		if name == "" {
+			return "", fmt.Errorf("a shot needs a name")
+		}
+		s.Name = name
+		return "Name the shot " + name, nil
+	case e.SetTiming != nil:
+		return e.SetTiming.change(s)
+	case e.SetPicture != nil:
+		return e.SetPicture.change(s)
+	case e.SetPart != nil:
+		return e.SetPart.change(s)
+	case e.RemovePart != nil:
+		return s.remove(e.RemovePart.Part)
+	case e.AddMove != nil:
+		p := s.Part(e.AddMove.Part)
+		if p == nil {
+			return "", fmt.Errorf("there is no part %q to move", e.AddMove.Part)
+		}
+		p.Moves = append(p.Moves, e.AddMove.Move)
+		return fmt.Sprintf("Add %s to %s", e.AddMove.Move.Kind, p.Name), nil
+	case e.SetMove != nil:
+		p, m := s.Move(e.SetMove.Move.ID)
+		if m == nil {
+			return "", fmt.Errorf("the move is not in this shot any more")
+		}
+		*m = e.SetMove.Move
+		return fmt.Sprintf("Change %s of %s", m.Kind, p.Name), nil
+	case e.RemoveMove != nil:
+		for i := range s.Parts {
+			p := &s.Parts[i]
+			for j, m := range p.Moves {
+				if m.ID == e.RemoveMove.Move {
+					p.Moves = append(p.Moves[:j], p.Moves[j+1:]...)
+					return fmt.Sprintf("Remove %s from %s", m.Kind, p.Name), nil
+				}
+			}
+		}
+		return "", fmt.Errorf("the move is not in this shot any more")
+	case e.SetUnit != nil:
+		for i := range s.Sources {
+			src := &s.Sources[i]
+			if src.Root != e.SetUnit.Root {
+				continue
+			}
+			was, now := Units[src.Unit], Units[e.SetUnit.Unit]
+			root := s.Part(src.Root)
+			if now == 0 || root == nil {
+				return "", fmt.Errorf("the unit %q is none of m, cm, mm, in and ft", e.SetUnit.Unit)
+			}
+			root.Rest.Size = root.Rest.Size.Mul(now / was)
+			src.Unit = e.SetUnit.Unit
+			return fmt.Sprintf("Read %s in %s", src.File, src.Unit), nil
+		}
+		return "", fmt.Errorf("no import has the part %q", e.SetUnit.Root)
+	}
+	return "", fmt.Errorf("the edit says nothing to change")
+}
+
+func (e *SetTiming) change(s *Shot) (string, error) {
+	s.Frames, s.Rate, s.Ending = e.Frames, e.Rate, e.Ending
+	return fmt.Sprintf("Set the length to %d frames at %.4g per second, %s", s.Frames, s.Rate.PerSecond(), s.Ending), nil
+}
+
+func (e *SetPicture) change(s *Shot) (string, error) {
+	words := "Change the picture"
+	if e.Format != nil {
+		s.Format = *e.Format
+		words = fmt.Sprintf("Set the format to %d x %d", s.Format.Width, s.Format.Height)
+	}
+	if e.Environment != nil {
+		s.Environment = *e.Environment
+		words = "Change the environment"
+	}
+	if e.View != "" {
+		s.View = color.View(e.View)
+		words = "Set the view transform to " + e.View
+	}
+	if e.Transparent {
+		s.Backdrop = nil
+		words = "Make the backdrop transparent"
+	} else if e.Backdrop != nil {
+		s.Backdrop = e.Backdrop
+		words = "Change the backdrop"
+	}
+	if e.Camera != "" {
+		s.Camera = e.Camera
+		words = "Render through another camera"
+	}
+	return words, nil
+}
+
+func (e *SetPart) change(s *Shot) (string, error) {
+	p := s.Part(e.Part.ID)
+	if p == nil {
+		return "", fmt.Errorf("the part %q is not in this shot any more", e.Part.Name)
+	}
+	words := "Change " + p.Name
+	if p.Name != e.Part.Name {
+		words = fmt.Sprintf("Rename %s to %s", p.Name, e.Part.Name)
+	} else if p.Hidden != e.Part.Hidden {
+		words = map[bool]string{true: "Hide ", false: "Show "}[e.Part.Hidden] + p.Name
+	}
+	if strings.TrimSpace(e.Part.Name) == "" {
+		return "", fmt.Errorf("a part needs a name")
+	}
+	kept := *p
+	*p = e.Part
+	p.Moves, p.Kind, p.Parent, p.Mesh = kept.Moves, kept.Kind, kept.Parent, kept.Mesh
+	return words, nil
+}
+
+func (s *Shot) remove(id string) (string, error) {
+	root := s.Index(id)
+	if root < 0 {
+		return "", fmt.Errorf("the part is not in this shot any more")
+	}
+	name := s.Parts[root].Name
+	gone := map[string]bool{}
+	kept := s.Parts[:0:0]
+	for i := range s.Parts {
+		if p := s.Parts[i]; p.ID == id || gone[p.Parent] {
+			gone[p.ID] = true
+		} else {
+			kept = append(kept, p)
+		}
+	}
+	s.Parts = kept
+	sources := s.Sources[:0:0]
+	for _, src := range s.Sources {
+		if !gone[src.Root] {
+			sources = append(sources, src)
+		}
+	}
+	s.Sources = sources
+	if gone[s.Camera] {
+		s.Camera = ""
+	}
+	return "Remove " + name, nil
+}

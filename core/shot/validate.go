@@ -1,0 +1,188 @@
+package shot
+
+import (
+	"fmt"
+	"math"
+
+	"perigyre/core/color"
+)
+
+// Limits of a document. They keep what a file can ask for within what can be worked on.
+const (
+	MaxFrames = 100_000
+	MaxSide   = 16_384
+	MaxParts  = 100_000
+)
+
+// Validate returns an error in a sentence that says what is wrong and where.
+func (s *Shot) Validate() error {
+	switch {
+	case s.Schema != Schema:
+		return fmt.Errorf("the document says it is %q, but this program reads %q", s.Schema, Schema)
+	case s.Frames < 1 || s.Frames > MaxFrames:
+		return fmt.Errorf("a shot has 1 to %d frames, not %d", MaxFrames, s.Frames)
+	case s.Rate.Num < 1 || s.Rate.Den < 1 || s.Rate.PerSecond() > 1000:
+		return fmt.Errorf("a rate of %d/%d frames per second is not possible", s.Rate.Num, s.Rate.Den)
+	case s.Ending != Loop && s.Ending != Once:
+		return fmt.Errorf("a shot ends as a loop or once, not as %q", s.Ending)
+	case s.View != color.Plain && s.View != color.Neutral:
+		return fmt.Errorf("there is no view transform %q; there are plain and neutral", s.View)
+	case s.Format.Width < 1 || s.Format.Height < 1 || s.Format.Width > MaxSide || s.Format.Height > MaxSide:
+		return fmt.Errorf("a format of %d x %d pixels is not possible: each side is 1 to %d", s.Format.Width, s.Format.Height, MaxSide)
+	case len(s.Parts) > MaxParts:
+		return fmt.Errorf("the shot has %d parts, more than %d", len(s.Parts), MaxParts)
+	case !finite(s.Environment.Strength) || s.Environment.Strength < 0:
+		return fmt.Errorf("the environment's strength cannot be below 0")
+	}
+	materials := map[string]bool{}
+	for _, m := range s.Materials {
+		if materials[m.ID] {
+			return fmt.Errorf("two materials have the id %q", m.ID)
+		}
+		materials[m.ID] = true
+	}
+	seen, moves := map[string]bool{"": true}, map[string]bool{}
+	for i := range s.Parts {
+		p := &s.Parts[i]
+		if p.ID == "" || seen[p.ID] {
+			return fmt.Errorf("part %q has the id %q, which is empty or taken", p.Name, p.ID)
+		}
+		if !seen[p.Parent] {
+			return fmt.Errorf("part %q is in %q, which does not stand before it", p.Name, p.Parent)
+		}
+		seen[p.ID] = true
+		if err := p.validate(materials); err != nil {
+			return fmt.Errorf("part %q: %w", p.Name, err)
+		}
+		for j := range p.Moves {
+			m := &p.Moves[j]
+			if m.ID == "" || moves[m.ID] {
+				return fmt.Errorf("part %q: a move has the id %q, which is empty or taken", p.Name, m.ID)
+			}
+			moves[m.ID] = true
+			if err := m.validate(p); err != nil {
+				return fmt.Errorf("part %q: %w", p.Name, err)
+			}
+		}
+	}
+	if s.Camera != "" {
+		if c := s.Part(s.Camera); c == nil || c.Kind != Camera {
+			return fmt.Errorf("the camera to render, %q, is not a camera of this shot", s.Camera)
+		}
+	}
+	return nil
+}
+
+func (p *Part) validate(materials map[string]bool) error {
+	has := map[PartKind]bool{Solid: p.Mesh != nil, Plinth: p.Plinth != nil, Camera: p.Camera != nil, Light: p.Light != nil, Group: true, Floor: true}
+	if ok, known := has[p.Kind]; !known || !ok {
+		return fmt.Errorf("it is of kind %q, but its data are not there", p.Kind)
+	}
+	for _, id := range p.Materials {
+		if id != "" && !materials[id] {
+			return fmt.Errorf("it uses the material %q, which is not in the shot", id)
+		}
+	}
+	if !p.Rest.Position.Finite() || !p.Rest.Size.Finite() || !p.Pivot.Finite() {
+		return fmt.Errorf("its place or size is not a number")
+	}
+	if p.Rest.Size[0] == 0 || p.Rest.Size[1] == 0 || p.Rest.Size[2] == 0 {
+		return fmt.Errorf("a size of 0 cannot be undone; hide the part instead")
+	}
+	r := p.Rest.Rotation
+	if l := r[0]*r[0] + r[1]*r[1] + r[2]*r[2] + r[3]*r[3]; !(math.Abs(l-1) < 1e-3) {
+		return fmt.Errorf("its rotation is not a unit quaternion")
+	}
+	switch {
+	case p.Plinth != nil && !(positive(p.Plinth.Radius) && positive(p.Plinth.Height) && finite(p.Plinth.Bevel) && p.Plinth.Bevel >= 0):
+		return fmt.Errorf("a plinth's radius and height are more than 0 and its bevel is not below 0")
+	case p.Camera != nil:
+		c := p.Camera
+		if !positive(c.Focal) || !positive(c.SensorWidth) || !positive(c.SensorHeight) {
+			return fmt.Errorf("a lens has a focal length and a sensor size of more than 0 mm")
+		}
+		if !(c.Margin >= 0 && c.Margin <= 45) {
+			return fmt.Errorf("a margin of %g %% leaves no picture; it is 0 to 45 %%", c.Margin)
+		}
+		if c.Sensor != FitWidth && c.Sensor != FitHeight && c.Sensor != FitLonger {
+			return fmt.Errorf("the sensor is fitted to width, height or longer, not %q", c.Sensor)
+		}
+	case p.Light != nil && !(positive(p.Light.Width) && positive(p.Light.Height) && finite(p.Light.Strength) && p.Light.Strength >= 0):
+		return fmt.Errorf("a softbox has a width and height of more than 0 and a strength not below 0")
+	}
+	return nil
+}
+
+func (m *Move) validate(p *Part) error {
+	switch {
+	case m.Kind == KindTurntable && m.Turntable != nil:
+		t := m.Turntable
+		if p.Kind != Group {
+			return fmt.Errorf("a turntable turns a group")
+		}
+		if t.Turns < 1 || t.Turns > 1000 {
+			return fmt.Errorf("a turntable makes 1 to 1000 whole turns, not %d, so that it closes", t.Turns)
+		}
+		if t.Moves != ObjectMoves && t.Moves != CameraMoves {
+			return fmt.Errorf("a turntable moves the object or the camera, not %q", t.Moves)
+		}
+		return t.Direction.validate()
+	case m.Kind == KindTurn && m.Turn != nil:
+		t := m.Turn
+		if !t.Axis.Finite() || t.Axis.Len() == 0 {
+			return fmt.Errorf("a turn needs an axis with a length")
+		}
+		if !finite(t.Turns) || math.Abs(t.Turns) > 1e6 {
+			return fmt.Errorf("%g is not a number of turns", t.Turns)
+		}
+		if t.Frame != OwnFrame && t.Frame != ParentFrame {
+			return fmt.Errorf("an axis is the part's own or its parent's, not %q", t.Frame)
+		}
+		if t.Span != nil && !(finite(t.Span.From) && finite(t.Span.To) && t.Span.To > t.Span.From) {
+			return fmt.Errorf("a span ends after it begins; from %g to %g does not", t.Span.From, t.Span.To)
+		}
+		switch t.After {
+		case Stays, Returns, Repeats, CarriesOn:
+		default:
+			return fmt.Errorf("after its span a move stays, returns, repeats or carries on, not %q", t.After)
+		}
+		if err := t.Pace.validate(); err != nil {
+			return err
+		}
+		return t.Direction.validate()
+	case m.Kind == KindFloat && m.Float != nil:
+		f := m.Float
+		if !positive(f.Period) {
+			return fmt.Errorf("a period is more than 0 frames")
+		}
+		if !finite(f.Height) || f.Height < 0 || !finite(f.Tilt) {
+			return fmt.Errorf("a float's height is not below 0 and its tilt is a number")
+		}
+		return nil
+	}
+	return fmt.Errorf("a move of kind %q has no data of that kind", m.Kind)
+}
+
+func (d Direction) validate() error {
+	if d != Clockwise && d != CounterClockwise {
+		return fmt.Errorf("a direction is clockwise or counterclockwise, not %q", d)
+	}
+	return nil
+}
+
+func (p Pace) validate() error {
+	switch {
+	case p.Kind == Constant:
+		return nil
+	case p.Kind == Bezier && p.Bezier != nil:
+		b := p.Bezier
+		if !(b[0] >= 0 && b[0] <= 1 && b[2] >= 0 && b[2] <= 1 && finite(b[1]) && finite(b[3])) {
+			return fmt.Errorf("the times of an eased pace lie from 0 to 1")
+		}
+		return nil
+	}
+	return fmt.Errorf("there is no pace %q", p.Kind)
+}
+
+func finite(v float64) bool   { return !math.IsNaN(v) && !math.IsInf(v, 0) }
+func positive(v float64) bool { return finite(v) && v > 0 }
