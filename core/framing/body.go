@@ -1,7 +1,11 @@
 package framing
 
 import (
+	"crypto/sha256"
+	"encoding/binary"
+	"fmt"
 	"math"
+	"sync"
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
@@ -21,21 +25,29 @@ type Body struct {
 	Reach   *mesh.Support // its points in the carrier's frame
 }
 
-// Bodies gathers the visible surfaces of a shot.
-func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
+// Cache keeps the search trees of bodies between calls, by what they are made of, so that an edit
+// that leaves the shapes alone costs nothing. The zero Cache is ready; it may be shared.
+type Cache struct {
+	mu    sync.Mutex
+	trees map[[32]byte]*mesh.Support
+}
+
+const cacheSize = 64 // bodies; the cache starts afresh when it is full
+
+// placed is a part with its matrix in its carrier's frame.
+type placed struct {
+	part   *shot.Part
+	matrix geom.Mat4
+}
+
+// Bodies gathers the visible surfaces of a shot. The cache may be nil.
+func Bodies(e *pose.Evaluator, g Geometry, cache *Cache) ([]Body, error) {
 	carrier, world := e.Carrier(), e.At(0)
-	points := map[int][]geom.Vec3{}
+	members := map[int][]placed{}
 	var order []int
 	for i := range e.Shot.Parts {
 		p := &e.Shot.Parts[i]
-		if hidden(e.Shot, i) {
-			continue
-		}
-		own, err := g.Points(p)
-		if err != nil {
-			return nil, err
-		}
-		if len(own) == 0 {
+		if p.Kind != shot.Solid && p.Kind != shot.Plinth && p.Kind != shot.Group || hidden(e.Shot, i) {
 			continue
 		}
 		c, m := carrier[i], world[i]
@@ -43,18 +55,70 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 			inv, _ := world[c].Inverse()
 			m = inv.Mul(m)
 		}
-		if points[c] == nil {
+		if members[c] == nil {
 			order = append(order, c)
 		}
-		for _, v := range own {
-			points[c] = append(points[c], m.Point(v))
+		members[c] = append(members[c], placed{p, m})
+	}
+	var bodies []Body
+	for _, c := range order {
+		reach, err := cache.tree(members[c], g)
+		if err != nil {
+			return nil, err
+		}
+		if reach != nil {
+			bodies = append(bodies, Body{c, reach})
 		}
 	}
-	bodies := make([]Body, len(order))
-	for k, c := range order {
-		bodies[k] = Body{c, mesh.NewSupport(points[c])}
-	}
 	return bodies, nil
+}
+
+// tree returns the search tree over all points of the members, or nil where they have none.
+func (c *Cache) tree(members []placed, g Geometry) (*mesh.Support, error) {
+	var key [32]byte
+	if c != nil {
+		h := sha256.New()
+		for _, m := range members {
+			fmt.Fprint(h, m.part.Kind)
+			if m.part.Mesh != nil {
+				fmt.Fprintf(h, "%v", *m.part.Mesh)
+			}
+			if m.part.Plinth != nil {
+				fmt.Fprintf(h, "%v", *m.part.Plinth)
+			}
+			_ = binary.Write(h, binary.LittleEndian, m.matrix) // a hash does not fail
+		}
+		h.Sum(key[:0])
+		c.mu.Lock()
+		known, ok := c.trees[key]
+		c.mu.Unlock()
+		if ok {
+			return known, nil
+		}
+	}
+	var points []geom.Vec3
+	for _, m := range members {
+		own, err := g.Points(m.part)
+		if err != nil {
+			return nil, err
+		}
+		for _, v := range own {
+			points = append(points, m.matrix.Point(v))
+		}
+	}
+	var tree *mesh.Support
+	if len(points) > 0 {
+		tree = mesh.NewSupport(points)
+	}
+	if c != nil {
+		c.mu.Lock()
+		if c.trees == nil || len(c.trees) >= cacheSize {
+			c.trees = map[[32]byte]*mesh.Support{}
+		}
+		c.trees[key] = tree
+		c.mu.Unlock()
+	}
+	return tree, nil
 }
 
 func hidden(s *shot.Shot, i int) bool {

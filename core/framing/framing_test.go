@@ -69,7 +69,7 @@ func TestFitAgainstBruteForce(t *testing.T) {
 			t.Fatal(err)
 		}
 		e := pose.New(s)
-		bodies, _ := Bodies(e, g)
+		bodies, _ := Bodies(e, g, nil)
 		at, err := Fit(e, bodies)
 		if err != nil {
 			t.Fatal(err)

@@ -65,3 +65,14 @@ func QuatFromAxes(x, y, z Vec3) Quat {
 	}
 	return q.Unit()
 }
+
+// LookAlong returns the rotation that points -z along a direction and keeps +y as far up as it can.
+func LookAlong(direction Vec3) Quat {
+	back := direction.Unit().Mul(-1)
+	right := Vec3{0, 1, 0}.Cross(back)
+	if right.Len() < 1e-9 {
+		right = Vec3{1, 0, 0}
+	}
+	right = right.Unit()
+	return QuatFromAxes(right, back.Cross(right), back)
+}

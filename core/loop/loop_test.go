@@ -65,7 +65,7 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 		}
 		check := func(s *shot.Shot) (bool, float64) {
 			e := pose.New(s)
-			bodies, _ := framing.Bodies(e, g)
+			bodies, _ := framing.Bodies(e, g, nil)
 			return Closings(s)[0].Closes, Seam(e, bodies)[0].Pixels
 		}
 		closes, gap := check(s)
@@ -93,7 +93,7 @@ func TestSeamGapInPixels(t *testing.T) {
 	s := withMove(turn(0.25, nil, shot.Stays))
 	s.Parts[1].Rest.Position = geom.Vec3{0, 0, 1}
 	e := pose.New(s)
-	bodies, _ := framing.Bodies(e, points{{0, 0, 0}, {0.01, 0, 0}})
+	bodies, _ := framing.Bodies(e, points{{0, 0, 0}, {0.01, 0, 0}}, nil)
 	// A quarter turn clockwise takes (0.01, 0, 0) to (0, 0, 0.01).
 	want := 0.01 * 50 / 36 * 1080
 	if got := Seam(e, bodies)[0].Pixels; math.Abs(got-want) > 1e-6 {

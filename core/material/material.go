@@ -55,7 +55,7 @@ func Default() Material {
 	return Material{Name: "Plain", BaseColor: [4]float64{0.8, 0.8, 0.8, 1}, Roughness: 0.5, Alpha: Opaque, DoubleSided: true}
 }
 
-// Textures returns pointers to every texture slot, in a fixed order, nil where there is none.
-func (m *Material) Textures() []*Texture {
-	return []*Texture{m.BaseColorTexture, m.MetallicRoughness, m.Normal, m.Occlusion, m.EmissiveTexture}
+// TextureSlots returns pointers to every texture slot, in a fixed order.
+func (m *Material) TextureSlots() []**Texture {
+	return []**Texture{&m.BaseColorTexture, &m.MetallicRoughness, &m.Normal, &m.Occlusion, &m.EmissiveTexture}
 }

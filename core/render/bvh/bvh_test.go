@@ -1,0 +1,160 @@
+package bvh
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+)
+
+func place(m geom.Mat4) (Matrix, Matrix) {
+	inv, _ := m.Inverse()
+	conv := func(m geom.Mat4) Matrix {
+		v := func(c int) Vec { a := m.Column(c).F32(); return Vec{a[0], a[1], a[2]} }
+		return Matrix{v(0), v(1), v(2), v(3)}
+	}
+	return conv(m), conv(inv)
+}
+
+func bumpy(n int) *mesh.Mesh {
+	m := &mesh.Mesh{}
+	for i := range n + 1 {
+		for j := range n + 1 {
+			x, z := float64(i)/float64(n)-0.5, float64(j)/float64(n)-0.5
+			m.Positions = append(m.Positions, [3]float32{float32(x), float32(0.05 * math.Sin(30*x) * math.Cos(23*z)), float32(z)})
+		}
+	}
+	for i := range uint32(n) {
+		for j := range uint32(n) {
+			a := i*uint32(n+1) + j
+			b := a + uint32(n) + 1
+			m.Indices = append(m.Indices, a, a+1, b, a+1, b+1, b)
+		}
+	}
+	return m
+}
+
+// The tree against every triangle, through instances that are turned, resized and mirrored.
+func TestIntersectAgainstEveryTriangle(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 9))
+	shape := NewMesh(bumpy(20).Positions, bumpy(20).Indices)
+	var inst []Instance
+	for i := range 12 {
+		m := geom.TRS(geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()},
+			geom.AxisAngle(geom.Vec3{rng.NormFloat64(), 1, rng.NormFloat64()}, rng.Float64()*6), geom.Vec3{1 + rng.Float64(), 1, float64(1 - i%2*2)})
+		to, from := place(m)
+		inst = append(inst, Instance{shape, to, from, uint8(1 + i%2)})
+	}
+	s := NewScene(inst)
+	for range 3000 {
+		r := Ray{Vec{float32(rng.NormFloat64() * 3), float32(rng.NormFloat64() * 3), float32(rng.NormFloat64() * 3)}, Vec{}, math.MaxFloat32, uint8(1 + rng.IntN(3))}
+		aim := Vec{float32(rng.NormFloat64()), float32(rng.NormFloat64()), float32(rng.NormFloat64())}
+		r.Direction = aim.Sub(r.Origin)
+		want := float32(math.MaxFloat32)
+		for i := range inst {
+			if inst[i].Visible&r.Mask == 0 {
+				continue
+			}
+			local := inst[i].toMesh(&r, r.Far)
+			p := prepare(&local)
+			for k := range shape.tris {
+				if d, _, _, ok := p.meet(&shape.tris[k], want); ok {
+					want = d
+				}
+			}
+		}
+		hit, ok := s.Intersect(&r)
+		if ok != (want < math.MaxFloat32) || ok && hit.T != want {
+			t.Fatalf("tree finds %v %v, every triangle says %v", hit.T, ok, want)
+		}
+		if s.Occluded(&r) != ok {
+			t.Fatal("occluded and intersect disagree")
+		}
+	}
+}
+
+// Rays aimed exactly at the vertices and the points on edges of a closed mesh, from inside: none
+// gets out.
+func TestWatertight(t *testing.T) {
+	ball := mesh.Lathe([]geom.Vec2{{0, -1}, {0.5, -0.9}, {0.9, -0.4}, {1, 0}, {0.8, 0.6}, {0.3, 0.95}, {0, 1}}, 48, mesh.DefaultCrease)
+	m := NewMesh(ball.Positions, ball.Indices)
+	to, from := place(geom.Translation(geom.Vec3{100, 7, -30})) // away from the origin: rounding shows
+	s := NewScene([]Instance{{m, to, from, 1}})
+	rng := rand.New(rand.NewPCG(2, 3))
+	at := func(i uint32) Vec { p := ball.Positions[i]; return Vec{p[0] + 100, p[1] + 7, p[2] - 30} }
+	rays := 100_000
+	if testing.Short() {
+		rays = 10_000
+	}
+	for range rays {
+		k := rng.IntN(len(ball.Indices))
+		a, b := at(ball.Indices[k]), at(ball.Indices[k/3*3+(k+1)%3])
+		f := rng.Float32()
+		if rng.IntN(3) == 0 {
+			f = 0
+		}
+		target := a.Add(b.Sub(a).Mul(f))
+		o := Vec{100 + float32(rng.NormFloat64())*0.1, 7 + float32(rng.NormFloat64())*0.1, -30 + float32(rng.NormFloat64())*0.1}
+		if _, ok := s.Intersect(&Ray{o, target.Sub(o), math.MaxFloat32, 1}); !ok {
+			t.Fatalf("a ray from %v to %v gets out", o, target)
+		}
+	}
+}
+
+func benchScene() *Scene {
+	b := bumpy(300)
+	to, from := place(geom.Identity)
+	return NewScene([]Instance{{NewMesh(b.Positions, b.Indices), to, from, 1}})
+}
+
+func BenchmarkBuild(b *testing.B) {
+	m := bumpy(300)
+	for b.Loop() {
+		NewMesh(m.Positions, m.Indices)
+	}
+	b.ReportMetric(float64(m.Triangles())*float64(b.N)/b.Elapsed().Seconds()/1e6, "Mtri/s")
+}
+
+func benchRays(b *testing.B, rays []Ray, occluded bool) {
+	s := benchScene()
+	i := 0
+	for b.Loop() {
+		r := &rays[i%len(rays)]
+		if occluded {
+			s.Occluded(r)
+		} else {
+			s.Intersect(r)
+		}
+		i++
+	}
+	b.ReportMetric(float64(b.N)/b.Elapsed().Seconds()/1e6, "Mrays/s")
+}
+
+func coherent() []Ray {
+	var rays []Ray
+	for y := range 256 {
+		for x := range 256 {
+			rays = append(rays, Ray{Vec{0, 1, 1}, Vec{float32(x)/256 - 0.5, -1, float32(y)/256 - 1.5}, math.MaxFloat32, 1})
+		}
+	}
+	return rays
+}
+
+func bounced(up float32) []Ray {
+	rng := rand.New(rand.NewPCG(4, 4))
+	s := benchScene()
+	var rays []Ray
+	for _, r := range coherent() {
+		if h, ok := s.Intersect(&r); ok {
+			p := r.Origin.Add(r.Direction.Mul(h.T * 0.9999))
+			rays = append(rays, Ray{p, Vec{float32(rng.NormFloat64()), up * abs(float32(rng.NormFloat64())), float32(rng.NormFloat64())}, math.MaxFloat32, 1})
+		}
+	}
+	return rays
+}
+
+func BenchmarkCameraRays(b *testing.B) { benchRays(b, coherent(), false) }
+func BenchmarkBounceRays(b *testing.B) { benchRays(b, bounced(0.3), false) }
+func BenchmarkShadowRays(b *testing.B) { benchRays(b, bounced(1), true) }

@@ -1,0 +1,214 @@
+package gltf
+
+import (
+	"bytes"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"math"
+
+	"perigyre/core/geom"
+	corematerial "perigyre/core/material"
+	"perigyre/core/model"
+)
+
+type writer struct {
+	doc document
+	bin bytes.Buffer
+}
+
+// Write encodes a model as GLB: the same model always as the same bytes. Pictures whose data are
+// missing are left out, together with the textures that show them.
+func Write(m *model.Model) ([]byte, error) {
+	w := &writer{doc: document{Asset: asset{Version: "2.0", Generator: "Perigyre"}}}
+	images := make([]int, len(m.Images))
+	for i, img := range m.Images {
+		images[i] = -1
+		if len(img.Data) > 0 {
+			images[i] = len(w.doc.Images)
+			view := w.view(img.Data, 0)
+			w.doc.Images = append(w.doc.Images, image{Name: img.Name, MimeType: img.MIME, BufferView: &view})
+		}
+	}
+	for _, mat := range m.Materials {
+		w.material(mat, images)
+	}
+	for _, mesh := range m.Meshes {
+		w.mesh(mesh)
+	}
+	var roots []int
+	for i, n := range m.Nodes {
+		g := node{Name: n.Name}
+		if n.Mesh >= 0 {
+			g.Mesh = &n.Mesh
+		}
+		if n.Position != (geom.Vec3{}) {
+			g.Translation = (*[3]float64)(&n.Position)
+		}
+		if n.Rotation != geom.NoTurn {
+			g.Rotation = (*[4]float64)(&n.Rotation)
+		}
+		if n.Size != (geom.Vec3{1, 1, 1}) {
+			g.Scale = (*[3]float64)(&n.Size)
+		}
+		w.doc.Nodes = append(w.doc.Nodes, g)
+		if n.Parent >= 0 {
+			w.doc.Nodes[n.Parent].Children = append(w.doc.Nodes[n.Parent].Children, i)
+		} else {
+			roots = append(roots, i)
+		}
+	}
+	first := 0
+	w.doc.Scene, w.doc.Scenes = &first, []scene{{Nodes: roots}}
+	return w.glb()
+}
+
+func (w *writer) glb() ([]byte, error) {
+	pad(&w.bin, 0)
+	if w.bin.Len() > 0 {
+		w.doc.Buffers = []buffer{{ByteLength: w.bin.Len()}}
+	}
+	var text bytes.Buffer
+	enc := json.NewEncoder(&text)
+	enc.SetEscapeHTML(false)
+	if err := enc.Encode(w.doc); err != nil {
+		return nil, err
+	}
+	text.Truncate(text.Len() - 1) // the encoder's newline
+	pad(&text, ' ')
+	total := 12 + 8 + text.Len()
+	if w.bin.Len() > 0 {
+		total += 8 + w.bin.Len()
+	}
+	if total > math.MaxUint32 {
+		return nil, fmt.Errorf("a model of %d bytes is too large for a GLB", total)
+	}
+	var out bytes.Buffer
+	put := func(v ...uint32) {
+		for _, x := range v {
+			_ = binary.Write(&out, binary.LittleEndian, x) // a bytes.Buffer does not fail
+		}
+	}
+	put(glbMagic, 2, uint32(total), uint32(text.Len()), chunkJSON)
+	out.Write(text.Bytes())
+	if w.bin.Len() > 0 {
+		put(uint32(w.bin.Len()), chunkBIN)
+		out.Write(w.bin.Bytes())
+	}
+	return out.Bytes(), nil
+}
+
+func pad(b *bytes.Buffer, with byte) {
+	for b.Len()%4 != 0 {
+		b.WriteByte(with)
+	}
+}
+
+func (w *writer) view(data []byte, target int) int {
+	pad(&w.bin, 0)
+	w.doc.BufferViews = append(w.doc.BufferViews, bufferView{ByteOffset: w.bin.Len(), ByteLength: len(data), Target: target})
+	w.bin.Write(data)
+	return len(w.doc.BufferViews) - 1
+}
+
+func (w *writer) accessor(data any, target, component, count int, kind string) int {
+	var b bytes.Buffer
+	_ = binary.Write(&b, binary.LittleEndian, data)
+	view := w.view(b.Bytes(), target)
+	w.doc.Accessors = append(w.doc.Accessors, accessor{BufferView: &view, ComponentType: component, Count: count, Type: kind})
+	return len(w.doc.Accessors) - 1
+}
+
+func (w *writer) mesh(m model.Mesh) {
+	g := mesh{Name: m.Name}
+	for _, p := range m.Primitives {
+		n := len(p.Positions)
+		at := w.accessor(p.Positions, targetArrayBuffer, typeFloat, n, "VEC3")
+		box := p.Bounds()
+		w.doc.Accessors[at].Min, w.doc.Accessors[at].Max = box.Min[:], box.Max[:]
+		out := primitive{Attributes: map[string]int{"POSITION": at}}
+		if p.Normals != nil {
+			out.Attributes["NORMAL"] = w.accessor(p.Normals, targetArrayBuffer, typeFloat, n, "VEC3")
+		}
+		if p.Tangents != nil {
+			out.Attributes["TANGENT"] = w.accessor(p.Tangents, targetArrayBuffer, typeFloat, n, "VEC4")
+		}
+		if p.UV != nil {
+			out.Attributes["TEXCOORD_0"] = w.accessor(p.UV, targetArrayBuffer, typeFloat, n, "VEC2")
+		}
+		if p.Colors != nil {
+			out.Attributes["COLOR_0"] = w.accessor(p.Colors, targetArrayBuffer, typeFloat, n, "VEC4")
+		}
+		indices := w.accessor(p.Indices, targetElementArrayBuffer, typeUnsignedInt, len(p.Indices), "SCALAR")
+		out.Indices = &indices
+		if p.Material >= 0 {
+			out.Material = &p.Material
+		}
+		g.Primitives = append(g.Primitives, out)
+	}
+	w.doc.Meshes = append(w.doc.Meshes, g)
+}
+
+func (w *writer) material(m corematerial.Material, images []int) {
+	info := func(t *corematerial.Texture) *textureInfo {
+		if t == nil || images[t.Image] < 0 {
+			return nil
+		}
+		source, smp := images[t.Image], sampler{WrapS: wrapCode(t.WrapS), WrapT: wrapCode(t.WrapT)}
+		at := len(w.doc.Samplers)
+		for i, o := range w.doc.Samplers {
+			if o == smp {
+				at = i
+			}
+		}
+		if at == len(w.doc.Samplers) {
+			w.doc.Samplers = append(w.doc.Samplers, smp)
+		}
+		w.doc.Textures = append(w.doc.Textures, texture{Sampler: &at, Source: &source})
+		return &textureInfo{Index: len(w.doc.Textures) - 1}
+	}
+	g := material{
+		Name: m.Name, DoubleSided: m.DoubleSided,
+		PBRMetallicRoughness: &pbrMetallicRoughness{
+			BaseColorFactor: &m.BaseColor, MetallicFactor: &m.Metallic, RoughnessFactor: &m.Roughness,
+			BaseColorTexture: info(m.BaseColorTexture), MetallicRoughnessTexture: info(m.MetallicRoughness),
+		},
+		NormalTexture: info(m.Normal), OcclusionTexture: info(m.Occlusion), EmissiveTexture: info(m.EmissiveTexture),
+	}
+	if g.NormalTexture != nil && m.NormalScale != 1 {
+		g.NormalTexture.Scale = &m.NormalScale
+	}
+	if g.OcclusionTexture != nil && m.OcclusionStrength != 1 {
+		g.OcclusionTexture.Strength = &m.OcclusionStrength
+	}
+	if strongest := max(m.Emissive[0], m.Emissive[1], m.Emissive[2]); strongest > 0 {
+		e := m.Emissive
+		if strongest > 1 { // factors go up to 1; the rest is an extension's (KHR_materials_emissive_strength)
+			for k := range e {
+				e[k] /= strongest
+			}
+			raw, _ := json.Marshal(map[string]float64{"emissiveStrength": strongest})
+			g.Extensions = map[string]json.RawMessage{"KHR_materials_emissive_strength": raw}
+			if len(w.doc.ExtensionsUsed) == 0 {
+				w.doc.ExtensionsUsed = []string{"KHR_materials_emissive_strength"}
+			}
+		}
+		g.EmissiveFactor = &e
+	}
+	if m.Alpha == corematerial.Mask {
+		g.AlphaMode, g.AlphaCutoff = "MASK", &m.AlphaCutoff
+	} else if m.Alpha == corematerial.Blend {
+		g.AlphaMode = "BLEND"
+	}
+	w.doc.Materials = append(w.doc.Materials, g)
+}
+
+func wrapCode(w corematerial.Wrap) int {
+	switch w {
+	case corematerial.Clamp:
+		return wrapClamp
+	case corematerial.Mirror:
+		return wrapMirror
+	}
+	return 10497
+}

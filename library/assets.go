@@ -1,0 +1,126 @@
+package library
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"math"
+	"sync"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/shot"
+	"perigyre/formats/gltf"
+)
+
+// Assets gives models by the content hash they are stored under. Those in use are kept in memory.
+type Assets struct {
+	// Open returns the stored GLB with this hash.
+	Open func(hash string) ([]byte, error)
+
+	mu       sync.Mutex
+	models   map[string]*model.Model
+	order    []string // least recently used first
+	pictures map[string]image.Image
+}
+
+const keptModels = 8
+
+// Model returns an asset. The result is shared and must not be changed.
+func (a *Assets) Model(hash string) (*model.Model, error) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if m, ok := a.models[hash]; ok {
+		for i, h := range a.order {
+			if h == hash {
+				a.order = append(append(a.order[:i:i], a.order[i+1:]...), hash)
+				break
+			}
+		}
+		return m, nil
+	}
+	data, err := a.Open(hash)
+	if err != nil {
+		return nil, fmt.Errorf("the stored model %.12s cannot be opened: %w", hash, err)
+	}
+	m, err := gltf.Read(data, nil, model.Limits{Bytes: math.MaxInt64, Triangles: math.MaxInt32 / 3, TextureSide: math.MaxInt32})
+	if err != nil {
+		return nil, fmt.Errorf("the stored model %.12s is damaged: %w", hash, err)
+	}
+	if a.models == nil {
+		a.models, a.pictures = map[string]*model.Model{}, map[string]image.Image{}
+	}
+	if len(a.order) >= keptModels {
+		delete(a.models, a.order[0])
+		a.order = a.order[1:]
+		a.pictures = map[string]image.Image{}
+	}
+	a.models[hash] = m
+	a.order = append(a.order, hash)
+	return m, nil
+}
+
+// Mesh returns the primitives of a mesh of an asset.
+func (a *Assets) Mesh(ref shot.MeshRef) ([]model.Primitive, error) {
+	m, err := a.Model(ref.Asset)
+	if err != nil {
+		return nil, err
+	}
+	if ref.Mesh < 0 || ref.Mesh >= len(m.Meshes) {
+		return nil, fmt.Errorf("the stored model %.12s has no mesh %d", ref.Asset, ref.Mesh)
+	}
+	return m.Meshes[ref.Mesh].Primitives, nil
+}
+
+// Picture returns a decoded picture of an asset, or nil where the file was missing when it came.
+func (a *Assets) Picture(asset string, index int) (image.Image, error) {
+	m, err := a.Model(asset)
+	if err != nil {
+		return nil, err
+	}
+	if index < 0 || index >= len(m.Images) {
+		return nil, fmt.Errorf("the stored model %.12s has no picture %d", asset, index)
+	}
+	if len(m.Images[index].Data) == 0 {
+		return nil, nil
+	}
+	key := fmt.Sprint(asset, index)
+	a.mu.Lock()
+	img, ok := a.pictures[key]
+	a.mu.Unlock()
+	if ok {
+		return img, nil
+	}
+	img, _, err = image.Decode(bytes.NewReader(m.Images[index].Data))
+	if err != nil {
+		return nil, fmt.Errorf("the picture %s is damaged: %w", m.Images[index].Name, err)
+	}
+	a.mu.Lock()
+	a.pictures[key] = img
+	a.mu.Unlock()
+	return img, nil
+}
+
+// Points returns the points of a part's surface in its own frame.
+func (a *Assets) Points(p *shot.Part) ([]geom.Vec3, error) {
+	var points []geom.Vec3
+	add := func(m *mesh.Mesh) {
+		for _, v := range m.Positions {
+			points = append(points, geom.V3(v))
+		}
+	}
+	switch {
+	case p.Mesh != nil:
+		prims, err := a.Mesh(*p.Mesh)
+		if err != nil {
+			return nil, err
+		}
+		for _, prim := range prims {
+			add(prim.Mesh)
+		}
+	case p.Plinth != nil:
+		add(mesh.DiscPlinth(p.Plinth.Radius, p.Plinth.Height, p.Plinth.Bevel))
+	}
+	return points, nil
+}

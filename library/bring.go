@@ -1,0 +1,184 @@
+// Package library brings files in: it finds out what they are, reads them, puts them in order and
+// reports what arrived.
+package library
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strings"
+
+	"perigyre/core/model"
+	"perigyre/formats/gltf"
+	"perigyre/formats/obj"
+	"perigyre/formats/stl"
+)
+
+// File is one uploaded file. Its name may have folders in it.
+type File struct {
+	Name string
+	Data []byte
+}
+
+// Step tells how far an import is: a word for what is being done and a share from 0 to 1.
+type Step func(doing string, share float64)
+
+// Bring reads the model in a set of files that came together: one model with the files it refers
+// to, or a zip of these. Unit is what one unit of the file is, or empty to take the format's own or
+// a guess. Errors are sentences that name the file.
+func Bring(files []File, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
+	if step == nil {
+		step = func(string, float64) {}
+	}
+	step("Opening", 0)
+	files, err := unpack(files, limits)
+	if err != nil {
+		return nil, nil, err
+	}
+	main, err := choose(files)
+	if err != nil {
+		return nil, nil, err
+	}
+	step("Reading "+path.Base(main.Name), 0.1)
+	m, err := read(main, files, limits)
+	if err != nil {
+		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
+	}
+	step("Checking meshes", 0.5)
+	report, err := normalise(m, limits, step)
+	if err != nil {
+		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
+	}
+	report.File = path.Base(main.Name)
+	if err := report.measure(m, unit); err != nil {
+		return nil, nil, fmt.Errorf("%s: %w", report.File, err)
+	}
+	return m, report, nil
+}
+
+// read decodes the model. A panic in a reader is a fault of ours, but must not take the server or
+// other people's work down with it.
+func read(main File, files []File, limits model.Limits) (m *model.Model, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			m, err = nil, fmt.Errorf("it could not be read because of a fault in this program (%v); please report it with the file", p)
+		}
+	}()
+	folder := path.Dir(main.Name)
+	beside := func(name string) ([]byte, bool) {
+		name = path.Join(folder, name)
+		for _, f := range files { // exactly, then without regard to case, then by the last part of the path
+			if f.Name == name {
+				return f.Data, true
+			}
+		}
+		for _, f := range files {
+			if strings.EqualFold(f.Name, name) {
+				return f.Data, true
+			}
+		}
+		for _, f := range files {
+			if strings.EqualFold(path.Base(f.Name), path.Base(name)) {
+				return f.Data, true
+			}
+		}
+		return nil, false
+	}
+	switch strings.ToLower(path.Ext(main.Name)) {
+	case ".glb", ".gltf":
+		return gltf.Read(main.Data, beside, limits)
+	case ".obj":
+		return obj.Read(main.Data, beside, limits)
+	}
+	return stl.Read(main.Data, limits)
+}
+
+// Extensions are the endings of the models that can be brought in, in order of preference.
+var Extensions = []string{".glb", ".gltf", ".obj", ".stl"}
+
+// choose finds the one model among the files.
+func choose(files []File) (File, error) {
+	for _, ext := range Extensions {
+		var found []File
+		for _, f := range files {
+			if strings.EqualFold(path.Ext(f.Name), ext) {
+				found = append(found, f)
+			}
+		}
+		if len(found) > 1 {
+			return File{}, fmt.Errorf("there are %d models, %s and %s among them; bring them in one at a time", len(found), found[0].Name, found[1].Name)
+		}
+		if len(found) == 1 {
+			return found[0], nil
+		}
+	}
+	for _, f := range files { // no known ending: the content may tell
+		switch {
+		case gltf.IsGLB(f.Data):
+			f.Name += ".glb"
+			return f, nil
+		case stl.IsBinary(f.Data):
+			f.Name += ".stl"
+			return f, nil
+		}
+	}
+	if len(files) == 0 {
+		return File{}, errors.New("nothing was brought in")
+	}
+	return File{}, fmt.Errorf("%s is not a model that can be brought in; those are GLB, glTF, OBJ and STL, or a zip with one of them", path.Base(files[0].Name))
+}
+
+const mostEntries = 10_000
+
+// unpack replaces zips by what is in them. What they unpack to is bounded by the limits, whatever
+// their headers promise.
+func unpack(files []File, limits model.Limits) ([]File, error) {
+	var out []File
+	left := limits.Bytes
+	for _, f := range files {
+		if int64(len(f.Data)) > limits.Bytes {
+			return nil, fmt.Errorf("%s has %d MB, more than the %d MB that --max-upload allows", f.Name, len(f.Data)>>20, limits.Bytes>>20)
+		}
+		if len(f.Data) == 0 {
+			return nil, fmt.Errorf("%s is empty", f.Name)
+		}
+		if !bytes.HasPrefix(f.Data, []byte("PK\x03\x04")) {
+			out = append(out, f)
+			continue
+		}
+		z, err := zip.NewReader(bytes.NewReader(f.Data), int64(len(f.Data)))
+		if err != nil {
+			return nil, fmt.Errorf("%s is a damaged zip: %w", f.Name, err)
+		}
+		if len(z.File) > mostEntries {
+			return nil, fmt.Errorf("%s holds %d files, more than %d", f.Name, len(z.File), mostEntries)
+		}
+		for _, entry := range z.File {
+			name := strings.ReplaceAll(entry.Name, `\`, "/")
+			base := path.Base(name)
+			if entry.FileInfo().IsDir() || strings.HasPrefix(name, "__MACOSX/") || strings.HasPrefix(base, ".") {
+				continue
+			}
+			if clean := path.Clean(name); path.IsAbs(clean) || strings.HasPrefix(clean, "..") {
+				return nil, fmt.Errorf("%s holds the file %q, which would lie outside it", f.Name, entry.Name)
+			}
+			r, err := entry.Open()
+			if err != nil {
+				return nil, fmt.Errorf("%s: %s: %w", f.Name, entry.Name, err)
+			}
+			data, err := io.ReadAll(io.LimitReader(r, left+1))
+			r.Close()
+			if err != nil {
+				return nil, fmt.Errorf("%s: %s is damaged: %w", f.Name, entry.Name, err)
+			}
+			if left -= int64(len(data)); left < 0 {
+				return nil, fmt.Errorf("%s unpacks to more than the %d MB that --max-upload allows", f.Name, limits.Bytes>>20)
+			}
+			out = append(out, File{path.Clean(name), data})
+		}
+	}
+	return out, nil
+}
