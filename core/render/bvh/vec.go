@@ -1,5 +1,7 @@
 package bvh
 
+import "math"
+
 // Vec is a point or direction in single precision.
 type Vec struct{ X, Y, Z float32 }
 
@@ -51,3 +53,12 @@ func (m *Matrix) Vector(v Vec) Vec {
 
 // Normal returns the image of a normal under the transpose of the inverse; call it on the inverse.
 func (m *Matrix) Normal(n Vec) Vec { return Vec{m.X.Dot(n), m.Y.Dot(n), m.Z.Dot(n)} }
+
+// Unit returns v at length 1, or v itself if it has no length.
+func (v Vec) Unit() Vec {
+	l := v.Dot(v)
+	if l == 0 {
+		return v
+	}
+	return v.Mul(1 / float32(math.Sqrt(float64(l))))
+}

@@ -1,0 +1,179 @@
+package render
+
+import (
+	"math"
+	"sync"
+
+	"perigyre/core/render/bvh"
+)
+
+// surface is what a material is at one point: the parameters of glTF 2.0, Appendix B, as numbers.
+type surface struct {
+	base      bvh.Vec // base colour
+	metallic  float32
+	alpha     float32 // GGX width, roughness squared
+	emission  bvh.Vec
+	frame     frame // shading frame, its z on the viewer's side
+	geometric bvh.Vec
+
+	// derived by prepare
+	f0         bvh.Vec
+	diffuse    bvh.Vec // colour of the diffuse lobe
+	multiple   bvh.Vec // what light that bounces more than once adds to the specular lobe
+	specularly float32 // chance of sampling the specular lobe
+}
+
+const pi = math.Pi
+
+// prepare works out what depends on the view direction: the metal-rough mix of Appendix B.2, with
+// the specular lobe made up for multiple scattering (Turquin, "Practical multiple scattering
+// compensation for microfacet models", 2019) and the diffuse lobe scaled to the energy that the
+// dielectric's specular lobe leaves, so that a white surface reflects all light at any roughness.
+func (s *surface) prepare(cos float32) {
+	a, b := albedo(cos, s.alpha)
+	single := a + b
+	compensate := func(f0 float32) float32 { return 1 + f0*(1-single)/single }
+	total := func(f0 float32) float32 { return (f0*a + b) * compensate(f0) }
+	const dielectric = 0.04 // of an index of refraction of 1.5
+	glossy := total(dielectric)
+	mix := func(base float32) (f0, diffuse, multiple float32) {
+		f0 = dielectric + (base-dielectric)*s.metallic
+		both := (1-s.metallic)*glossy + s.metallic*total(base)
+		return f0, base * (1 - s.metallic) * (1 - glossy), both / (f0*a + b)
+	}
+	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X)
+	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y)
+	s.f0.Z, s.diffuse.Z, s.multiple.Z = mix(s.base.Z)
+	spec := luminance(mul(s.f0.Mul(a).Add(bvh.Vec{X: b, Y: b, Z: b}), s.multiple))
+	s.specularly = 1
+	if d := luminance(s.diffuse); d > 0 {
+		s.specularly = min(0.95, max(0.1, spec/(spec+d)))
+	}
+}
+
+// eval returns the BSDF times the cosine of wi, and the density of sampling wi. Directions are in
+// the shading frame and point away from the surface.
+func (s *surface) eval(wo, wi bvh.Vec) (bvh.Vec, float32) {
+	if wo.Z <= 0 || wi.Z <= 0 {
+		return bvh.Vec{}, 0
+	}
+	f := s.diffuse.Mul(wi.Z / pi)
+	pdf := (1 - s.specularly) * wi.Z / pi
+	h := wo.Add(wi).Unit()
+	if d := ggx(h, s.alpha); d > 0 {
+		fresnel := schlick(s.f0, wo.Dot(h))
+		g1, g2 := smith(wo, wi, s.alpha)
+		f = f.Add(mul(fresnel, s.multiple).Mul(d * g2 / (4 * wo.Z)))
+		pdf += s.specularly * d * g1 / (4 * wo.Z)
+	}
+	return f, pdf
+}
+
+// sample draws a direction and returns it with the BSDF times cosine over density, and the density.
+func (s *surface) sample(wo bvh.Vec, lobe, u, v float32) (wi, weight bvh.Vec, pdf float32) {
+	if lobe < s.specularly {
+		h := visibleNormal(wo, s.alpha, u, v)
+		wi = h.Mul(2 * wo.Dot(h)).Sub(wo)
+	} else {
+		wi = cosineHemisphere(u, v)
+	}
+	f, pdf := s.eval(wo, wi)
+	if pdf <= 0 {
+		return wi, bvh.Vec{}, 0
+	}
+	return wi, f.Mul(1 / pdf), pdf
+}
+
+// ggx is the Trowbridge-Reitz distribution (glTF 2.0, B.3.2 "Implementation").
+func ggx(h bvh.Vec, alpha float32) float32 {
+	a2 := alpha * alpha
+	k := h.Z*h.Z*(a2-1) + 1
+	// h.Z^2 (a^2 - 1) + 1 loses all digits for narrow lobes; sin^2 + a^2 cos^2 does not.
+	if h.Z > 0.9 {
+		k = (h.X*h.X + h.Y*h.Y) + a2*h.Z*h.Z
+	}
+	return a2 / (pi * k * k)
+}
+
+// smith returns the masking of wo alone and the height-correlated masking and shadowing of both
+// (Heitz, "Understanding the Masking-Shadowing Function", JCGT 2014), g1 and g2, each divided by
+// nothing: D g2 / (4 cos cos) is the lobe.
+func smith(wo, wi bvh.Vec, alpha float32) (g1, g2 float32) {
+	lambda := func(w bvh.Vec) float32 {
+		c2 := w.Z * w.Z
+		t2 := max(0, 1-c2) / c2
+		return (sqrt(1+alpha*alpha*t2) - 1) / 2
+	}
+	o, i := lambda(wo), lambda(wi)
+	return 1 / (1 + o), 1 / (1 + o + i)
+}
+
+// visibleNormal samples the GGX normals that wo sees (Dupuy and Benyoub, "Sampling Visible GGX
+// Normals with Spherical Caps", 2023).
+func visibleNormal(wo bvh.Vec, alpha, u, v float32) bvh.Vec {
+	w := bvh.Vec{X: wo.X * alpha, Y: wo.Y * alpha, Z: wo.Z}.Unit()
+	z := (1-v)*(1+w.Z) - w.Z
+	r := sqrt(max(0, 1-z*z))
+	sin, cos := sincos(2 * pi * u)
+	c := bvh.Vec{X: r * cos, Y: r * sin, Z: z}.Add(w)
+	return bvh.Vec{X: c.X * alpha, Y: c.Y * alpha, Z: max(1e-9, c.Z)}.Unit()
+}
+
+func schlick(f0 bvh.Vec, cos float32) bvh.Vec {
+	k := max(0, 1-cos)
+	k *= k * k * k * k
+	return bvh.Vec{X: f0.X + (1-f0.X)*k, Y: f0.Y + (1-f0.Y)*k, Z: f0.Z + (1-f0.Z)*k}
+}
+
+func cosineHemisphere(u, v float32) bvh.Vec {
+	r := sqrt(u)
+	sin, cos := sincos(2 * pi * v)
+	return bvh.Vec{X: r * cos, Y: r * sin, Z: sqrt(max(0, 1-u))}
+}
+
+// albedoTable holds the directional albedo of the specular lobe as f0 A + B, over the cosine of the
+// view and the square root of the GGX width.
+const albedoSize = 32
+
+var albedoTable = sync.OnceValue(func() *[albedoSize][albedoSize][2]float32 {
+	t := new([albedoSize][albedoSize][2]float32)
+	const n = 256
+	for i := range albedoSize {
+		cos := float32(max(0.25, float64(i))) / (albedoSize - 1)
+		wo := bvh.Vec{X: sqrt(max(0, 1-cos*cos)), Z: cos}
+		for j := range albedoSize {
+			alpha := widthOf(float32(j) / (albedoSize - 1))
+			var a, b float64
+			for k := range uint32(n) {
+				u, v := float32(sobol(k, 0)>>8)/(1<<24), float32(sobol(k, 1)>>8)/(1<<24)
+				h := visibleNormal(wo, alpha, u, v)
+				wi := h.Mul(2 * wo.Dot(h)).Sub(wo)
+				if wi.Z <= 0 {
+					continue
+				}
+				g1, g2 := smith(wo, wi, alpha)
+				f := schlick(bvh.Vec{}, wo.Dot(h)).X // the share that does not depend on f0
+				b += float64(g2 / g1 * f)
+				a += float64(g2 / g1 * (1 - f))
+			}
+			t[i][j] = [2]float32{float32(a / n), float32(b / n)}
+		}
+	}
+	return t
+})
+
+// widthOf returns the GGX width of a roughness, kept above what single precision can draw.
+func widthOf(roughness float32) float32 { return max(1e-3, roughness*roughness) }
+
+func albedo(cos, alpha float32) (a, b float32) {
+	t := albedoTable()
+	x := min(1, max(0, cos)) * (albedoSize - 1)
+	y := min(1, sqrt(alpha)) * (albedoSize - 1)
+	i, j := min(albedoSize-2, int(x)), min(albedoSize-2, int(y))
+	x -= float32(i)
+	y -= float32(j)
+	at := func(k int) float32 {
+		return (1-x)*((1-y)*t[i][j][k]+y*t[i][j+1][k]) + x*((1-y)*t[i+1][j][k]+y*t[i+1][j+1][k])
+	}
+	return at(0), at(1)
+}

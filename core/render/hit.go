@@ -1,0 +1,169 @@
+package render
+
+import (
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/render/bvh"
+)
+
+// point is where a ray met a surface.
+type point struct {
+	at     bvh.Vec
+	normal bvh.Vec // of the triangle, on the side the ray came from
+	error  float32 // bound on the rounding error of at
+	piece  *piece
+	hit    bvh.Hit
+	uv     [2]float32
+}
+
+// find returns the nearest surface along a ray.
+func (s *Scene) find(r *bvh.Ray) (point, bool) {
+	h, ok := s.tree.Intersect(r)
+	if !ok {
+		return point{}, false
+	}
+	pc := &s.pieces[h.Instance]
+	m := pc.mesh
+	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
+	a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
+	to := &s.tree.Instances[h.Instance]
+	// The place from the triangle itself, which is exact to rounding, not from the distance.
+	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
+	p := point{at: to.ToRoom.Point(local), piece: pc, hit: h}
+	p.normal = to.ToMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
+	if p.normal.Dot(r.Direction) > 0 {
+		p.normal = p.normal.Mul(-1)
+	}
+	p.error = 2e-6 * (abs(p.at.X) + abs(p.at.Y) + abs(p.at.Z) + pc.reach)
+	if m.UV != nil {
+		for k := range p.uv {
+			p.uv[k] = (1-h.U-h.V)*m.UV[i[0]][k] + h.U*m.UV[i[1]][k] + h.V*m.UV[i[2]][k]
+		}
+	}
+	return p, true
+}
+
+func position(p [3]float32) bvh.Vec { return bvh.Vec{X: p[0], Y: p[1], Z: p[2]} }
+
+// leave returns the origin of a ray that leaves the surface towards d without meeting it again.
+func (p *point) leave(d bvh.Vec) bvh.Vec {
+	off := p.normal.Mul(p.error)
+	if d.Dot(p.normal) < 0 {
+		off = off.Mul(-1)
+	}
+	return p.at.Add(off)
+}
+
+// coverage returns the base colour and the alpha at the point (glTF 2.0, 3.9.4).
+func (p *point) coverage() (base bvh.Vec, alpha float32) {
+	k := p.piece.material
+	base, alpha = rgb([3]float64(k.BaseColor[:3])), float32(k.BaseColor[3])
+	if k.baseColor != nil {
+		t := k.baseColor.at(p.uv[0], p.uv[1], true)
+		base, alpha = mul(base, bvh.Vec{X: t[0], Y: t[1], Z: t[2]}), alpha*t[3]
+	}
+	if m := p.piece.mesh; m.Colors != nil {
+		i := m.Indices[3*p.hit.Triangle:]
+		w := [3]float32{1 - p.hit.U - p.hit.V, p.hit.U, p.hit.V}
+		var c [4]float32
+		for v := range w {
+			for k := range c {
+				c[k] += w[v] * m.Colors[i[v]][k]
+			}
+		}
+		base, alpha = mul(base, bvh.Vec{X: c[0], Y: c[1], Z: c[2]}), alpha*c[3]
+	}
+	switch k.Alpha {
+	case material.Opaque:
+		alpha = 1
+	case material.Mask:
+		if alpha < float32(k.AlphaCutoff) {
+			alpha = 0
+		} else {
+			alpha = 1
+		}
+	}
+	return base, alpha
+}
+
+// surface works out the material at the point for a ray that came along d.
+func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
+	k, m := p.piece.material, p.piece.mesh
+	out := surface{base: base, metallic: float32(k.Metallic), geometric: p.normal, emission: rgb(k.Emissive)}
+	rough := float32(k.Roughness)
+	if k.metallicRoughness != nil {
+		t := k.metallicRoughness.at(p.uv[0], p.uv[1], false)
+		rough, out.metallic = rough*t[1], out.metallic*t[2]
+	}
+	out.alpha = widthOf(rough)
+	if k.emissive != nil {
+		t := k.emissive.at(p.uv[0], p.uv[1], true)
+		out.emission = mul(out.emission, bvh.Vec{X: t[0], Y: t[1], Z: t[2]})
+	}
+	normal := p.normal
+	to := &s.tree.Instances[p.hit.Instance]
+	i := m.Indices[3*p.hit.Triangle:]
+	w := [3]float32{1 - p.hit.U - p.hit.V, p.hit.U, p.hit.V}
+	if m.Normals != nil {
+		var n bvh.Vec
+		for v := range w {
+			n = n.Add(position(m.Normals[i[v]]).Mul(w[v]))
+		}
+		if n = to.ToMesh.Normal(n).Unit(); n.Dot(n) > 0 {
+			normal = n
+			if normal.Dot(p.normal) < 0 {
+				normal = normal.Mul(-1)
+			}
+		}
+	}
+	if k.normal != nil {
+		normal = p.bump(k, to, normal, [3]uint32(i[:3]), w)
+	}
+	// A shading normal that looks away from the viewer is bent back to the edge of sight.
+	if c := -normal.Dot(d); c < 0.01 {
+		normal = normal.Sub(d.Mul(0.01 - c)).Unit()
+	}
+	out.frame = frameAbout(normal)
+	return out
+}
+
+// bump turns the normal by the normal texture (glTF 2.0, 3.9.3), in the frame of the tangents, or of
+// the texture's own directions on the triangle where the mesh has none.
+func (p *point) bump(k *skin, to *bvh.Instance, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec {
+	m := p.piece.mesh
+	var tangent bvh.Vec
+	hand := float32(1)
+	if m.Tangents != nil {
+		for v := range w {
+			t := m.Tangents[i[v]]
+			tangent = tangent.Add(bvh.Vec{X: t[0], Y: t[1], Z: t[2]}.Mul(w[v]))
+		}
+		hand = m.Tangents[i[0]][3]
+	} else if m.UV != nil {
+		a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
+		u1, v1 := m.UV[i[1]][0]-m.UV[i[0]][0], m.UV[i[1]][1]-m.UV[i[0]][1]
+		u2, v2 := m.UV[i[2]][0]-m.UV[i[0]][0], m.UV[i[2]][1]-m.UV[i[0]][1]
+		det := u1*v2 - u2*v1
+		if det == 0 {
+			return normal
+		}
+		tangent = b.Sub(a).Mul(v2 / det).Sub(c.Sub(a).Mul(v1 / det))
+		if det > 0 { // v runs downwards in glTF, so that a texture the right way round has det < 0
+			hand = -1
+		}
+	}
+	tangent = to.ToRoom.Vector(tangent)
+	tangent = tangent.Sub(normal.Mul(tangent.Dot(normal)))
+	if tangent.Dot(tangent) == 0 {
+		return normal
+	}
+	tangent = tangent.Unit()
+	if p.piece.mirror {
+		hand = -hand
+	}
+	side := normal.Cross(tangent).Mul(hand)
+	t := k.normal.at(p.uv[0], p.uv[1], false)
+	scale := float32(k.NormalScale)
+	n := geom.Vec3{float64((2*t[0] - 1) * scale), float64((2*t[1] - 1) * scale), float64(2*t[2] - 1)}.Unit()
+	return tangent.Mul(float32(n[0])).Add(side.Mul(float32(n[1]))).Add(normal.Mul(float32(n[2]))).Unit()
+}

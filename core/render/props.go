@@ -1,0 +1,99 @@
+package render
+
+import (
+	"fmt"
+	"image"
+	"sync"
+
+	"perigyre/core/material"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/render/bvh"
+	"perigyre/core/shot"
+)
+
+// Assets gives the meshes and pictures that a shot refers to. Picture returns nil for one that was
+// missing when the model came.
+type Assets interface {
+	Mesh(ref shot.MeshRef) ([]model.Primitive, error)
+	Picture(asset string, index int) (image.Image, error)
+}
+
+// Props keeps what frames share: search trees of meshes and decoded pictures. It may be used by
+// several frames at a time.
+type Props struct {
+	assets   Assets
+	mu       sync.Mutex
+	meshes   map[shot.MeshRef][]shape
+	plinths  map[shot.Disc][]shape
+	pictures map[string]*picture
+}
+
+// shape is one mesh with its search tree and the material it names in its model.
+type shape struct {
+	mesh *mesh.Mesh
+	tree *bvh.Mesh
+}
+
+// NewProps returns an empty store over the assets.
+func NewProps(a Assets) *Props {
+	return &Props{assets: a, meshes: map[shot.MeshRef][]shape{}, plinths: map[shot.Disc][]shape{}, pictures: map[string]*picture{}}
+}
+
+// shapes returns the meshes of a part, one for each of its materials.
+func (p *Props) shapes(part *shot.Part) ([]shape, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	switch {
+	case part.Mesh != nil:
+		if s, ok := p.meshes[*part.Mesh]; ok {
+			return s, nil
+		}
+		prims, err := p.assets.Mesh(*part.Mesh)
+		if err != nil {
+			return nil, err
+		}
+		var out []shape
+		for _, prim := range prims {
+			out = append(out, newShape(prim.Mesh))
+		}
+		p.meshes[*part.Mesh] = out
+		return out, nil
+	case part.Plinth != nil:
+		if s, ok := p.plinths[*part.Plinth]; ok {
+			return s, nil
+		}
+		d := part.Plinth
+		out := []shape{newShape(mesh.DiscPlinth(d.Radius, d.Height, d.Bevel))}
+		p.plinths[*d] = out
+		return out, nil
+	}
+	return nil, nil
+}
+
+func newShape(m *mesh.Mesh) shape { return shape{m, bvh.NewMesh(m.Positions, m.Indices)} }
+
+// texture returns a slot's picture, or nil for an empty slot or a missing picture.
+func (p *Props) texture(t *material.Texture) (*texture, error) {
+	if t == nil {
+		return nil, nil
+	}
+	key := fmt.Sprint(t.Asset, "/", t.Image)
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	pic, ok := p.pictures[key]
+	if !ok {
+		img, err := p.assets.Picture(t.Asset, t.Image)
+		if err != nil {
+			return nil, err
+		}
+		if img != nil {
+			pic = newPicture(img)
+		}
+		p.pictures[key] = pic
+	}
+	if pic == nil {
+		return nil, nil
+	}
+	return &texture{pic, t.WrapS, t.WrapT}, nil
+}

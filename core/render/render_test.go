@@ -1,0 +1,274 @@
+package render
+
+import (
+	"context"
+	"image"
+	"math"
+	"slices"
+	"testing"
+
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/pose"
+	"perigyre/core/render/bvh"
+	"perigyre/core/shot"
+)
+
+// things are meshes by number.
+type things []*mesh.Mesh
+
+func (s things) Mesh(r shot.MeshRef) ([]model.Primitive, error) {
+	return []model.Primitive{{Mesh: s[r.Mesh], Material: 0}}, nil
+}
+func (s things) Picture(string, int) (image.Image, error) { return nil, nil }
+
+func ball(radius float64) *mesh.Mesh {
+	var profile []geom.Vec2
+	for i := range 65 {
+		sin, cos := math.Sincos(math.Pi * float64(i) / 64)
+		profile = append(profile, geom.Vec2{radius * sin, -radius * cos})
+	}
+	profile[0][0], profile[64][0] = 0, 0
+	return mesh.Lathe(profile, 128, mesh.DefaultCrease)
+}
+
+func sheet(size float64) *mesh.Mesh {
+	h := float32(size / 2)
+	m := &mesh.Mesh{Positions: [][3]float32{{-h, 0, -h}, {-h, 0, h}, {h, 0, h}, {h, 0, -h}}, Indices: []uint32{0, 1, 2, 0, 2, 3}}
+	m.MakeNormals(mesh.DefaultCrease)
+	return m
+}
+
+// still returns a shot of one thing seen from the front, from the height of 2 looking down by 45
+// degrees, with a uniform sky.
+func still(m material.Material, sky float64) *shot.Shot {
+	s := shot.New("t")
+	m.ID = "m"
+	s.Materials = []material.Material{m}
+	s.Environment = shot.Environment{Zenith: [3]float64{1, 1, 1}, Horizon: [3]float64{1, 1, 1}, Ground: [3]float64{1, 1, 1}, Strength: sky}
+	s.Parts = []shot.Part{
+		{ID: "thing", Name: "Thing", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{}, Materials: []string{"m"}},
+		{ID: "cam", Name: "Camera", Kind: shot.Camera, Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger},
+			Rest: shot.Rest{Position: geom.Vec3{0, 2, 2}, Rotation: geom.LookAlong(geom.Vec3{0, -1, -1}), Size: geom.Vec3{1, 1, 1}}},
+	}
+	s.Camera = "cam"
+	return s
+}
+
+func picture32(t *testing.T, s *shot.Shot, a Assets, q Quality, threads int) *Film {
+	t.Helper()
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	sc, err := NewScene(pose.New(s), 0, NewProps(a))
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := sc.Render(context.Background(), 32, 32, q, threads, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
+}
+
+// White furnace: under a uniform sky of 1 a surface that reflects all light cannot be told from the
+// sky, whatever its roughness: every pixel is its coverage.
+func TestWhiteFurnace(t *testing.T) {
+	for _, metallic := range []float64{0, 0.5, 1} {
+		for _, rough := range []float64{0.05, 0.3, 0.6, 1} {
+			m := material.Default()
+			m.BaseColor, m.Metallic, m.Roughness = [4]float64{1, 1, 1, 1}, metallic, rough
+			f := picture32(t, still(m, 1), things{ball(0.5)}, Final, 0)
+			sum, n := 0.0, 0
+			for i := 0; i < len(f.Pix); i += 4 {
+				if f.Pix[i+3] == 1 {
+					sum += float64(f.Pix[i+1])
+					n++
+				}
+			}
+			if mean := sum / float64(n); n < 100 || math.Abs(mean-1) > 0.01 {
+				t.Errorf("metallic %g, roughness %g: the mean of %d pixels is %.4f, want 1", metallic, rough, n, mean)
+			}
+		}
+	}
+}
+
+// Howell, A Catalog of Radiation Heat Transfer Configuration Factors, C-11 (from memory): from a
+// small plane to a parallel rectangle a x b at distance c, one corner straight above it.
+func cornerFactor(a, b, c float64) float64 {
+	x, y := a/c, b/c
+	return (x/math.Sqrt(1+x*x)*math.Atan(y/math.Sqrt(1+x*x)) + y/math.Sqrt(1+y*y)*math.Atan(x/math.Sqrt(1+y*y))) / (2 * math.Pi)
+}
+
+func TestSoftboxAgainstViewFactor(t *testing.T) {
+	l := &shot.LightSpec{Width: 2, Height: 3, Color: [3]float64{1, 1, 1}, Strength: 5}
+	box := newSoftbox(l, geom.TRS(geom.Vec3{0, 1.5, 0}, geom.LookAlong(geom.Vec3{0, -1, 0}), geom.Vec3{1, 1, 1}))
+	sum := 0.0
+	const n = 1 << 14
+	for k := range uint32(n) {
+		g := newSampler(1, k)
+		u, v := g.next2()
+		d, _, pdf := box.sample(bvh.Vec{}, u, v)
+		if pdf > 0 {
+			sum += 5 * float64(d.Y/pdf)
+			if _, back, ok := box.meet(bvh.Vec{}, d); !ok || abs(back/pdf-1) > 1e-3 {
+				t.Fatalf("the density towards %v is %g when sampled and %g when met", d, pdf, back)
+			}
+		}
+	}
+	want := 5 * math.Pi * 4 * cornerFactor(1, 1.5, 1.5)
+	if got := sum / n; math.Abs(got-want) > 2e-3*want {
+		t.Errorf("irradiance %g, view factor says %g", got, want)
+	}
+}
+
+// The sky's samples bring back the integral of its radiance: the mean of a linear ramp, 4 pi times.
+func TestSkySampling(t *testing.T) {
+	e := newEnvironment(shot.Environment{Zenith: [3]float64{1, 2, 3}, Horizon: [3]float64{0.5, 0.5, 0.2}, Ground: [3]float64{0, 0.1, 0}, Strength: 2})
+	var sum bvh.Vec
+	const n = 1 << 14
+	for k := range uint32(n) {
+		g := newSampler(2, k)
+		u, v := g.next2()
+		d, pdf := e.sample(u, v)
+		sum = sum.Add(e.radiance(d).Mul(1 / pdf / n))
+	}
+	for i, want := range []float64{2 * math.Pi * 2 * (0.5 + 0.5), 2 * math.Pi * 2 * (0.5 + 1 + 0.05), 2 * math.Pi * 2 * (0.2 + 1.5)} {
+		if got := float64([]float32{sum.X, sum.Y, sum.Z}[i]); math.Abs(got-want) > 5e-3*want {
+			t.Errorf("component %d: %g, want %g", i, got, want)
+		}
+	}
+}
+
+// A plane under a softbox, where paths and direct samples share the light: the picture against the
+// integral over the light's surface by a fine grid.
+func TestPlaneUnderSoftboxAgainstQuadrature(t *testing.T) {
+	for _, rough := range []float64{0.2, 0.5, 0.9} {
+		m := material.Default()
+		m.Metallic, m.Roughness = 0.5, rough
+		s := still(m, 0)
+		s.Parts = append(s.Parts, shot.Part{ID: "l", Name: "L", Kind: shot.Light,
+			Rest:  shot.Rest{Position: geom.Vec3{0.2, 1, -1}, Rotation: geom.LookAlong(geom.Vec3{0, -1, 1}), Size: geom.Vec3{1, 1, 1}},
+			Light: &shot.LightSpec{Width: 1.4, Height: 0.8, Color: [3]float64{1, 1, 1}, Strength: 3}})
+		sheets := things{sheet(0.5)}
+		sc, err := NewScene(pose.New(s), 0, NewProps(sheets))
+		if err != nil {
+			t.Fatal(err)
+		}
+		q := settings{samples: 1, bounces: 1}
+		sum := 0.0
+		const n = 1 << 15
+		for k := range uint32(n) {
+			g := newSampler(5, k)
+			o, d := sc.camera.ray(0.5, 0.5)
+			sum += float64(sc.trace(o, d, &g, &q).light.Y) / n
+		}
+		surf := surface{base: bvh.Vec{X: 0.8, Y: 0.8, Z: 0.8}, metallic: 0.5, alpha: widthOf(float32(rough)), frame: frameAbout(bvh.Vec{Y: 1})}
+		_, d := sc.camera.ray(0.5, 0.5)
+		wo := surf.frame.local(d.Mul(-1))
+		surf.prepare(wo.Z)
+		want, box := 0.0, &sc.lights.boxes[0]
+		const grid = 400
+		for i := range grid {
+			for j := range grid {
+				w, _, pdf := box.sample(bvh.Vec{}, (float32(i)+0.5)/grid, (float32(j)+0.5)/grid)
+				if f, _ := surf.eval(wo, surf.frame.local(w)); pdf > 0 {
+					want += 3 * float64(f.Y/pdf) / grid / grid
+				}
+			}
+		}
+		if math.Abs(sum-want) > 0.01*want {
+			t.Errorf("roughness %g: %g, quadrature says %g", rough, sum, want)
+		}
+	}
+}
+
+func TestSamePixelsOnAnyNumberOfThreads(t *testing.T) {
+	m := material.Default()
+	one := picture32(t, still(m, 0.7), things{ball(0.5)}, Proof, 1)
+	if five := picture32(t, still(m, 0.7), things{ball(0.5)}, Proof, 5); !slices.Equal(one.Pix, five.Pix) {
+		t.Error("one thread and five give different pixels")
+	}
+}
+
+// Alpha is coverage: that of a ball is the area of its outline; a material of alpha 0.25 keeps a
+// quarter; and the floor's alpha is the share of light that is kept away, none far from everything.
+func TestAlphaIsCoverage(t *testing.T) {
+	m := material.Default()
+	s := still(m, 1)
+	s.Part("cam").Rest = shot.Rest{Position: geom.Vec3{0, 0, 4}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}
+	total := func(f *Film) (sum float64) {
+		for i := 3; i < len(f.Pix); i += 4 {
+			sum += float64(f.Pix[i])
+		}
+		return sum
+	}
+	full := total(picture32(t, s, things{ball(0.5)}, Final, 0))
+	// The outline of a ball at distance d: tan^2 = r^2 / (d^2 - r^2), over the square of the view.
+	r2 := 0.25 / (16 - 0.25) / (0.36 * 0.36)
+	if want := math.Pi * r2 * 32 * 32 / 4; math.Abs(full-want) > 0.01*want {
+		t.Errorf("a ball covers %g pixels, its outline %g", full, want)
+	}
+	s.Materials[0].Alpha, s.Materials[0].BaseColor[3] = material.Blend, 0.25
+	// Through the front and the back: 1 - 0.75^2.
+	if quarter := total(picture32(t, s, things{ball(0.5)}, Final, 0)); math.Abs(quarter/full-(1-0.75*0.75)) > 0.02 {
+		t.Errorf("two walls of alpha 0.25 cover %g of the ball", quarter/full)
+	}
+	s = still(m, 1)
+	s.Parts = append(s.Parts, shot.Part{ID: "f", Name: "Floor", Kind: shot.Floor, Rest: shot.AtRest})
+	s.Part("thing").Rest.Position = geom.Vec3{0, 1000, 0}
+	if a := total(picture32(t, s, things{ball(0.5)}, Proof, 0)); a > 0.01 {
+		t.Errorf("an open floor has an alpha of %g", a)
+	}
+	// A disc of radius r at height h over the floor keeps away r^2 / (r^2 + h^2) of a uniform sky
+	// (Howell, B-12, from memory); looked at straight from the side it is not in the picture.
+	s.Part("thing").Rest.Position = geom.Vec3{0, 2.5, 0}
+	disc := mesh.DiscPlinth(1, 0.001, 0)
+	f := picture32(t, s, things{disc}, Final, 0)
+	middle := (16*32 + 16) * 4
+	if got, want := float64(f.Pix[middle+3]), 1/(1+2.5*2.5); math.Abs(got-want) > 0.03 {
+		t.Errorf("the shadow's alpha is %g, the view factor %g", got, want)
+	}
+}
+
+// Every 2^k consecutive points of the first two dimensions fall one into each of the 2^k boxes of
+// any shape: a (0, 2)-sequence in base 2; scrambling keeps that.
+func TestSamplesAreANet(t *testing.T) {
+	for a := range 7 {
+		across, down := 1<<a, 1<<(6-a)
+		seen := map[int]bool{}
+		for k := range uint32(64) {
+			g := newSampler(9, k)
+			u, v := g.next2()
+			seen[int(u*float32(across))*down+int(v*float32(down))] = true
+		}
+		if len(seen) != 64 {
+			t.Errorf("64 points fill %d of the %d x %d boxes", len(seen), across, down)
+		}
+	}
+}
+
+// 1 mm and 1 km: the same picture, with no shadow of a surface on itself.
+func TestPictureDoesNotDependOnScale(t *testing.T) {
+	m := material.Default()
+	mean := func(scale float64) float64 {
+		s := still(m, 1)
+		for i := range s.Parts {
+			s.Parts[i].Rest.Position = s.Parts[i].Rest.Position.Mul(scale)
+		}
+		f := picture32(t, s, things{ball(0.5 * scale)}, Final, 0)
+		sum := 0.0
+		for i := 1; i < len(f.Pix); i += 4 {
+			sum += float64(f.Pix[i])
+		}
+		return sum
+	}
+	want := mean(1)
+	for _, scale := range []float64{1e-3, 1e3} {
+		if got := mean(scale); math.Abs(got/want-1) > 0.005 {
+			t.Errorf("at a scale of %g the picture is %g as bright", scale, got/want)
+		}
+	}
+}

@@ -1,0 +1,106 @@
+package render
+
+import "math/bits"
+
+// Sampler gives well-distributed numbers in [0, 1) for one sample of one pixel: Sobol points with
+// hash-based Owen scrambling (Burley, "Practical Hash-based Owen Scrambling", JCGT 2020), four
+// dimensions at a time, each set of four shuffled on its own. What it gives depends on pixel and
+// sample alone, never on the order of the work.
+type sampler struct {
+	seed, index uint32
+	set         uint32
+	dim         int
+	point       [4]float32
+}
+
+func newSampler(pixel, index uint32) sampler {
+	return sampler{seed: hash(pixel ^ 0x9e3779b9), index: index, dim: 4}
+}
+
+// next1 and next2 return the next numbers. A pair never straddles two sets, so that it is
+// stratified in both dimensions together.
+func (s *sampler) next1() float32 {
+	if s.dim >= 4 {
+		s.fill()
+	}
+	s.dim++
+	return s.point[s.dim-1]
+}
+
+func (s *sampler) next2() (float32, float32) {
+	if s.dim >= 3 {
+		s.fill()
+	}
+	s.dim += 2
+	return s.point[s.dim-2], s.point[s.dim-1]
+}
+
+func (s *sampler) fill() {
+	seed := hash(s.seed + 0x85ebca6b*s.set)
+	i := owen(s.index, seed)
+	for d := range s.point {
+		x := owen(sobol(i, d), hash(seed+uint32(d)+1))
+		s.point[d] = float32(x>>8) * (1.0 / (1 << 24))
+	}
+	s.set++
+	s.dim = 0
+}
+
+// directions of the first four Sobol dimensions (Joe and Kuo, new-joe-kuo-6.21201), from memory:
+// the primitive polynomials x+1, x^2+x+1 and x^3+x+1 with m = {1}, {1,3} and {1,3,1}. A test checks
+// that they make (0, m, s)-nets in base 2.
+var directions = func() (v [4][32]uint32) {
+	for i := range 32 {
+		v[0][i] = 1 << (31 - i)
+	}
+	for d, p := range []struct {
+		s uint
+		a uint32
+		m []uint32
+	}{{1, 0, []uint32{1}}, {2, 1, []uint32{1, 3}}, {3, 1, []uint32{1, 3, 1}}} {
+		w := &v[d+1]
+		for i := range uint(32) {
+			if i < p.s {
+				w[i] = p.m[i] << (31 - i)
+				continue
+			}
+			w[i] = w[i-p.s] ^ w[i-p.s]>>p.s
+			for k := uint(1); k < p.s; k++ {
+				w[i] ^= (p.a >> (p.s - 1 - k) & 1) * w[i-k]
+			}
+		}
+	}
+	return v
+}()
+
+func sobol(i uint32, dim int) uint32 {
+	if dim == 0 {
+		return bits.Reverse32(i)
+	}
+	var x uint32
+	for v := &directions[dim]; i != 0; i &= i - 1 {
+		x ^= v[bits.TrailingZeros32(i)]
+	}
+	return x
+}
+
+// owen scrambles x as a random nested uniform permutation (Laine and Karras 2011, with the
+// constants of Vegdahl that Burley's paper recommends, from memory).
+func owen(x, seed uint32) uint32 {
+	x = bits.Reverse32(x)
+	x ^= x * 0x3d20adea
+	x += seed
+	x *= seed>>16 | 1
+	x ^= x * 0x05526c56
+	x ^= x * 0x53a22864
+	return bits.Reverse32(x)
+}
+
+// hash is the 32-bit finaliser "lowbias32" (C. Wellons), from memory.
+func hash(x uint32) uint32 {
+	x ^= x >> 16
+	x *= 0x7feb352d
+	x ^= x >> 15
+	x *= 0x846ca68b
+	return x ^ x>>16
+}

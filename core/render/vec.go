@@ -1,0 +1,50 @@
+package render
+
+import (
+	"math"
+
+	"perigyre/core/geom"
+	"perigyre/core/render/bvh"
+)
+
+func vec(v geom.Vec3) bvh.Vec { return bvh.Vec{X: float32(v[0]), Y: float32(v[1]), Z: float32(v[2])} }
+
+func rgb(c [3]float64) bvh.Vec { return vec(c) }
+
+func mul(a, b bvh.Vec) bvh.Vec { return bvh.Vec{X: a.X * b.X, Y: a.Y * b.Y, Z: a.Z * b.Z} }
+
+func sqrt(x float32) float32 { return float32(math.Sqrt(float64(x))) }
+
+func abs(x float32) float32 { return math.Float32frombits(math.Float32bits(x) &^ (1 << 31)) }
+
+func sincos(x float32) (sin, cos float32) {
+	s, c := math.Sincos(float64(x))
+	return float32(s), float32(c)
+}
+
+// luminance of a linear Rec. 709 colour (Rec. ITU-R BT.709).
+func luminance(c bvh.Vec) float32 { return 0.2126*c.X + 0.7152*c.Y + 0.0722*c.Z }
+
+// frame is an orthonormal frame about a normal z.
+type frame struct{ x, y, z bvh.Vec }
+
+// frameAbout makes a frame from its z alone (Duff et al., "Building an Orthonormal Basis,
+// Revisited", JCGT 2017).
+func frameAbout(z bvh.Vec) frame {
+	sign := float32(math.Copysign(1, float64(z.Z)))
+	a := -1 / (sign + z.Z)
+	b := z.X * z.Y * a
+	return frame{bvh.Vec{X: 1 + sign*z.X*z.X*a, Y: sign * b, Z: -sign * z.X}, bvh.Vec{X: b, Y: sign + z.Y*z.Y*a, Z: -z.Y}, z}
+}
+
+func (f *frame) local(v bvh.Vec) bvh.Vec {
+	return bvh.Vec{X: f.x.Dot(v), Y: f.y.Dot(v), Z: f.z.Dot(v)}
+}
+
+func (f *frame) room(v bvh.Vec) bvh.Vec {
+	return f.x.Mul(v.X).Add(f.y.Mul(v.Y)).Add(f.z.Mul(v.Z))
+}
+
+func matrix(m geom.Mat4) bvh.Matrix {
+	return bvh.Matrix{X: vec(m.Column(0)), Y: vec(m.Column(1)), Z: vec(m.Column(2)), T: vec(m.Column(3))}
+}
