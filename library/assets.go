@@ -124,3 +124,11 @@ func (a *Assets) Points(p *shot.Part) ([]geom.Vec3, error) {
 	}
 	return points, nil
 }
+
+// Held returns assets that hold one model under a name, without a store behind them.
+func Held(name string, m *model.Model) *Assets {
+	return &Assets{
+		Open:   func(hash string) ([]byte, error) { return nil, fmt.Errorf("there is no model %s", hash) },
+		models: map[string]*model.Model{name: m}, order: []string{name}, pictures: map[string]image.Image{},
+	}
+}

@@ -30,6 +30,11 @@ type Step func(doing string, share float64)
 // to, or a zip of these. Unit is what one unit of the file is, or empty to take the format's own or
 // a guess. Errors are sentences that name the file.
 func Bring(files []File, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
+	return bring(files, nil, unit, limits, step)
+}
+
+// bring looks for what a model refers to among the files, and then where more may be.
+func bring(files []File, more model.Files, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
 	if step == nil {
 		step = func(string, float64) {}
 	}
@@ -43,7 +48,7 @@ func Bring(files []File, unit string, limits model.Limits, step Step) (*model.Mo
 		return nil, nil, err
 	}
 	step("Reading "+path.Base(main.Name), 0.1)
-	m, err := read(main, files, limits)
+	m, err := read(main, files, more, limits)
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
 	}
@@ -61,7 +66,7 @@ func Bring(files []File, unit string, limits model.Limits, step Step) (*model.Mo
 
 // read decodes the model. A panic in a reader is a fault of ours, but must not take the server or
 // other people's work down with it.
-func read(main File, files []File, limits model.Limits) (m *model.Model, err error) {
+func read(main File, files []File, more model.Files, limits model.Limits) (m *model.Model, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("it could not be read because of a fault in this program (%v); please report it with the file", p)
@@ -84,6 +89,9 @@ func read(main File, files []File, limits model.Limits) (m *model.Model, err err
 			if strings.EqualFold(path.Base(f.Name), path.Base(name)) {
 				return f.Data, true
 			}
+		}
+		if more != nil {
+			return more(name)
 		}
 		return nil, false
 	}

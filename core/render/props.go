@@ -27,6 +27,23 @@ type Props struct {
 	meshes   map[shot.MeshRef][]shape
 	plinths  map[shot.Disc][]shape
 	pictures map[string]*picture
+	from     map[string]bool // assets that they come from
+}
+
+// mostAssets are kept before the store starts afresh.
+const mostAssets = 8
+
+// note makes room before something of an asset is added. The caller holds the lock.
+func (p *Props) note(asset string) {
+	if !p.from[asset] && len(p.from) >= mostAssets {
+		p.reset()
+	}
+	p.from[asset] = true
+}
+
+func (p *Props) reset() {
+	p.meshes, p.plinths, p.pictures = map[shot.MeshRef][]shape{}, map[shot.Disc][]shape{}, map[string]*picture{}
+	p.from = map[string]bool{}
 }
 
 // shape is one mesh with its search tree and the material it names in its model.
@@ -37,7 +54,9 @@ type shape struct {
 
 // NewProps returns an empty store over the assets.
 func NewProps(a Assets) *Props {
-	return &Props{assets: a, meshes: map[shot.MeshRef][]shape{}, plinths: map[shot.Disc][]shape{}, pictures: map[string]*picture{}}
+	p := &Props{assets: a}
+	p.reset()
+	return p
 }
 
 // shapes returns the meshes of a part, one for each of its materials.
@@ -57,6 +76,7 @@ func (p *Props) shapes(part *shot.Part) ([]shape, error) {
 		for _, prim := range prims {
 			out = append(out, newShape(prim.Mesh))
 		}
+		p.note(part.Mesh.Asset)
 		p.meshes[*part.Mesh] = out
 		return out, nil
 	case part.Plinth != nil:
@@ -65,6 +85,9 @@ func (p *Props) shapes(part *shot.Part) ([]shape, error) {
 		}
 		d := part.Plinth
 		out := []shape{newShape(mesh.DiscPlinth(d.Radius, d.Height, d.Bevel))}
+		if len(p.plinths) >= 64 {
+			p.plinths = map[shot.Disc][]shape{}
+		}
 		p.plinths[*d] = out
 		return out, nil
 	}
@@ -90,6 +113,7 @@ func (p *Props) texture(t *material.Texture) (*texture, error) {
 		if img != nil {
 			pic = newPicture(img)
 		}
+		p.note(t.Asset)
 		p.pictures[key] = pic
 	}
 	if pic == nil {

@@ -243,3 +243,33 @@ func Settle(s *shot.Shot, g framing.Geometry, cache *framing.Cache) error {
 	cam.Rest.Position = at
 	return nil
 }
+
+// Wobble returns how far, in metres, the middle of what stands on a turntable is from its axis: the
+// centre of the smallest enclosing circle of its floor projection. It is false for a part that is
+// not on a turntable.
+func Wobble(s *shot.Shot, rootID string, g framing.Geometry) (float64, bool, error) {
+	i := s.Index(rootID)
+	if i < 0 {
+		return 0, false, nil
+	}
+	table := s.Part(s.Parts[i].Parent)
+	turning := false
+	if table != nil {
+		for _, m := range table.Moves {
+			turning = turning || m.Kind == shot.KindTurntable && !m.Muted
+		}
+	}
+	if !turning {
+		return 0, false, nil
+	}
+	points, err := pointsUnder(s, i, g)
+	if err != nil || len(points) == 0 {
+		return 0, false, err
+	}
+	at := s.Parts[i].Rest.Position
+	floor := make([]geom.Vec2, len(points))
+	for k, p := range points {
+		floor[k] = geom.Vec2{p[0] + at[0], p[2] + at[2]}
+	}
+	return geom.EnclosingCircle(floor).Centre.Len(), true, nil
+}

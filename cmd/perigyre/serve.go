@@ -1,0 +1,133 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"net"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/spf13/cobra"
+
+	"perigyre/demo"
+	"perigyre/library"
+	"perigyre/server"
+	"perigyre/store"
+	"perigyre/web"
+)
+
+func serveCommand() *cobra.Command {
+	c := &cobra.Command{Use: "serve", Short: "Serve the application", Args: cobra.NoArgs}
+	run := serveFlags(c, "data")
+	c.RunE = func(c *cobra.Command, _ []string) error { return run(c.Context(), nil) }
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	c := &cobra.Command{Use: "demo", Short: "Serve the application with the demonstration project", Args: cobra.NoArgs}
+	run := serveFlags(c, filepath.Join("data", "demo"))
+	model := c.Flags().String("write-model", "", "write the demonstration model to this GLB file and do nothing else")
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		if *model == "" {
+			return run(c.Context(), prepareDemo)
+		}
+		glb, err := demo.Lantern()
+		if err != nil {
+			return err
+		}
+		return store.WriteFile(*model, glb)
+	}
+	return c
+}
+
+// demoName is the project of the demonstration.
+const demoName = "Brindlewick No. 3"
+
+// prepareDemo brings the lantern in as anyone would, unless it is there already.
+func prepareDemo(st *server.Studio, s *store.Store) error {
+	list, err := s.Projects()
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		if p.Name == demoName {
+			return nil
+		}
+	}
+	glb, err := demo.Lantern()
+	if err != nil {
+		return err
+	}
+	got, err := st.Import([]library.File{{Name: "brindlewick-no-3.glb", Data: glb}}, "", func(string, float64) {})
+	if err != nil {
+		return err
+	}
+	return s.RenameProject(got.Project, demoName)
+}
+
+// serveFlags adds the flags of a server and returns what starts it. It stays up until the context
+// ends.
+func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*server.Studio, *store.Store) error) error {
+	data := c.Flags().String("data", folder, "folder for projects and models")
+	out := c.Flags().String("out", "", "folder for rendered frames (the folder renders in the data folder)")
+	listen := c.Flags().String("listen", "127.0.0.1:7741", "address and port")
+	token := c.Flags().String("token", "", "secret that requests must bring; needed to listen beyond this machine")
+	limits := limitFlags(c)
+	return func(ctx context.Context, prepare func(*server.Studio, *store.Store) error) error {
+		host, port, err := net.SplitHostPort(*listen)
+		if err != nil {
+			return input{fmt.Errorf("--listen %s is not an address and a port such as 127.0.0.1:7741", *listen)}
+		}
+		ip := net.ParseIP(host)
+		loopback := host == "localhost" || ip != nil && ip.IsLoopback()
+		if !loopback && *token == "" {
+			return input{fmt.Errorf("listening on %s, beyond this machine, needs a --token, so that not everybody can change and delete what is here", *listen)}
+		}
+		ln, err := net.Listen("tcp", *listen)
+		if err != nil {
+			return fmt.Errorf("it cannot listen on %s: %w; choose another with --listen", *listen, err)
+		}
+		defer ln.Close()
+		s, err := store.Open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		if *out == "" {
+			*out = filepath.Join(*data, "renders")
+		}
+		st, err := server.OpenStudio(s, *out, limits())
+		if err != nil {
+			return err
+		}
+		defer st.Close()
+		if prepare != nil {
+			if err := prepare(st, s); err != nil {
+				return err
+			}
+		}
+		_, port, _ = net.SplitHostPort(ln.Addr().String()) // port 0 asks for any free one
+		var hosts []string
+		if loopback {
+			for _, h := range []string{"127.0.0.1", "localhost", "[::1]"} {
+				hosts = append(hosts, h+":"+port)
+			}
+		}
+		front := web.Dist()
+		if _, err := fs.Stat(front, "index.html"); err != nil {
+			fmt.Fprintln(os.Stderr, "The front end has not been built: run make build.")
+		}
+		app := server.App(st, front, hosts, *token)
+		go func() {
+			<-ctx.Done()
+			st.Close()
+			_ = app.ShutdownWithTimeout(3 * time.Second)
+		}()
+		address := "http://" + net.JoinHostPort(host, port)
+		fmt.Printf("Perigyre is at %s\n", address)
+		return app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
+	}
+}

@@ -1,0 +1,173 @@
+package runs
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"perigyre/core/pose"
+	"perigyre/core/render"
+	"perigyre/core/shot"
+	"perigyre/formats/png"
+	"perigyre/store"
+)
+
+// Plan is a run ready to produce frames: a frozen document, its settings and where files go.
+type Plan struct {
+	Document *shot.Shot
+	Names    Names
+	Settings Settings
+	Folder   string
+
+	pose  *pose.Evaluator
+	props *render.Props
+}
+
+// NewPlan checks the settings against the document, which must not change from here on.
+func NewPlan(d *shot.Shot, n Names, o Settings, folder string, props *render.Props) (*Plan, error) {
+	if err := o.Check(d); err != nil {
+		return nil, err
+	}
+	if _, err := o.File(n, o.From); err != nil {
+		return nil, err
+	}
+	return &Plan{d, n, o, folder, pose.New(d), props}, nil
+}
+
+// List returns the frames of the plan, all waiting.
+func (p *Plan) List() []store.Frame {
+	out := make([]store.Frame, 0, p.Settings.Frames())
+	for f := p.Settings.From; f <= p.Settings.To; f++ {
+		name, _ := p.Settings.File(p.Names, f) // checked by NewPlan
+		out = append(out, store.Frame{Number: f, File: name, State: store.FrameWaiting})
+	}
+	return out
+}
+
+// Picture renders a frame and returns the file.
+func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) ([]byte, error) {
+	sc, err := render.NewScene(p.pose, float64(frame), p.props)
+	if err != nil {
+		return nil, err
+	}
+	o := p.Settings
+	film, err := sc.Render(ctx, o.Width, o.Height, o.Quality, 0, progress)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, film.Image(p.Document.View, o.Backdrop, o.Bits), png.Options{Alpha: o.Backdrop == nil, Text: map[string]string{
+		"Software": "Perigyre", "Title": fmt.Sprintf("%s, %s", p.Names.Project, p.Names.Shot),
+		"Comment": fmt.Sprintf("frame %d of %d at %d/%d per second, view transform %s, camera %s", frame, p.Document.Frames, p.Document.Rate.Num, p.Document.Rate.Den, p.Document.View, p.Names.Camera),
+	}})
+	return b.Bytes(), err
+}
+
+// Produce renders a frame and puts its file in place: whole or not at all.
+func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (store.Frame, error) {
+	start := time.Now()
+	data, err := p.Picture(ctx, f.Number, progress)
+	if err != nil {
+		return f, err
+	}
+	if err := store.WriteFile(filepath.Join(p.Folder, f.File), data); err != nil {
+		return f, err
+	}
+	f.State, f.SHA256, f.Bytes, f.Millis = store.FrameDone, sum(data), int64(len(data)), time.Since(start).Milliseconds()
+	return f, nil
+}
+
+func sum(data []byte) string {
+	h := sha256.Sum256(data)
+	return hex.EncodeToString(h[:])
+}
+
+// Intact reports whether a frame's file is on disk as it was recorded.
+func (p *Plan) Intact(f store.Frame) bool {
+	data, err := os.ReadFile(filepath.Join(p.Folder, f.File))
+	return err == nil && f.State == store.FrameDone && sum(data) == f.SHA256
+}
+
+// Record is run.json, which is handed over with the frames.
+type Record struct {
+	Program     string        `json:"program"`
+	Fingerprint string        `json:"fingerprint"` // of the document and the settings: the same means the same pictures
+	Project     string        `json:"project"`
+	Shot        string        `json:"shot"`
+	Camera      string        `json:"camera"`
+	Rate        shot.Rate     `json:"rate"`
+	Length      int           `json:"length"` // of the shot, in frames
+	Ending      shot.Ending   `json:"ending"`
+	Settings    Settings      `json:"settings"`
+	Alpha       string        `json:"alpha"` // straight, or none
+	Color       string        `json:"colour"`
+	View        string        `json:"viewTransform"`
+	Complete    bool          `json:"complete"`
+	Frames      []store.Frame `json:"frames"`
+}
+
+const recordFile = "run.json"
+
+// Fingerprint returns a hash of all that the pictures depend on.
+func (p *Plan) Fingerprint() string {
+	doc, _ := json.Marshal(p.Document) // a validated document always encodes
+	settings, _ := json.Marshal(p.Settings)
+	return sum(append(doc, settings...))
+}
+
+// WriteRecord writes run.json beside the frames.
+func (p *Plan) WriteRecord(frames []store.Frame) error {
+	r := Record{
+		Program: "Perigyre", Fingerprint: p.Fingerprint(), Project: p.Names.Project, Shot: p.Names.Shot, Camera: p.Names.Camera,
+		Rate: p.Document.Rate, Length: p.Document.Frames, Ending: p.Document.Ending, Settings: p.Settings,
+		Alpha: "straight", Color: "sRGB, IEC 61966-2-1", View: string(p.Document.View), Complete: true, Frames: frames,
+	}
+	if p.Settings.Backdrop != nil {
+		r.Alpha = "none"
+	}
+	for _, f := range frames {
+		r.Complete = r.Complete && f.State == store.FrameDone
+	}
+	b, err := json.MarshalIndent(r, "", "  ")
+	if err != nil {
+		return err
+	}
+	return store.WriteFile(filepath.Join(p.Folder, recordFile), append(b, '\n'))
+}
+
+// ReadRecord returns the run.json of a folder, or nil where there is none that can be read.
+func ReadRecord(folder string) *Record {
+	b, err := os.ReadFile(filepath.Join(folder, recordFile))
+	if err != nil {
+		return nil
+	}
+	r := new(Record)
+	if json.Unmarshal(b, r) != nil {
+		return nil
+	}
+	return r
+}
+
+// VersionFolder makes the first folder name-v001, name-v002, ... below root that does not exist yet,
+// so that a run never writes where another one did.
+func VersionFolder(root, name string) (string, error) {
+	if err := os.MkdirAll(root, 0o755); err != nil {
+		return "", fmt.Errorf("the output folder cannot be made: %w", err)
+	}
+	for v := 1; v < 100_000; v++ {
+		folder := filepath.Join(root, fmt.Sprintf("%s-v%03d", SafeName(name), v))
+		switch err := os.Mkdir(folder, 0o755); {
+		case err == nil:
+			return folder, nil
+		case !os.IsExist(err):
+			return "", fmt.Errorf("the output folder cannot be made: %w", err)
+		}
+	}
+	return "", fmt.Errorf("the output folder %s is full of versions of %s", root, name)
+}

@@ -1,0 +1,365 @@
+package runs
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"sync"
+	"time"
+
+	"perigyre/core/render"
+	"perigyre/core/shot"
+	"perigyre/store"
+)
+
+// States of a run.
+const (
+	Waiting   = "waiting"
+	Running   = "running"
+	Paused    = "paused"
+	Cancelled = "cancelled"
+	Done      = "done"
+	Failed    = "failed"
+)
+
+// Progress is how a run stands.
+type Progress struct {
+	Run     string  `json:"run"`
+	State   string  `json:"state"`
+	Message string  `json:"message"`
+	Frame   int     `json:"frame"` // the one being rendered, -1 for none
+	Share   float64 `json:"share"` // of that frame
+	Done    int     `json:"done"`
+	Of      int     `json:"of"`
+	PerOne  float64 `json:"perFrame"` // seconds a frame so far, 0 before the first
+}
+
+// Queue renders runs one after another, each frame on all processors. Frames are in the store, so
+// that a queue opened again after the process was killed goes on with what is not on disk.
+type Queue struct {
+	store  *store.Store
+	props  *render.Props
+	folder string
+	tell   func(Progress)
+
+	mu     sync.Mutex
+	wake   chan struct{}
+	now    string // the run being rendered
+	stop   context.CancelFunc
+	closed context.CancelFunc
+	ended  chan struct{}
+}
+
+// Open starts a queue that writes below folder. Tell is called from the queue's own goroutine.
+func Open(s *store.Store, props *render.Props, folder string, tell func(Progress)) (*Queue, error) {
+	ctx, cancel := context.WithCancel(context.Background())
+	q := &Queue{store: s, props: props, folder: folder, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{})}
+	all, err := s.Runs()
+	if err != nil {
+		cancel()
+		return nil, err
+	}
+	for _, r := range all {
+		if r.State == Running { // the process ended in the middle of it
+			if err := s.SetRunState(r.ID, Waiting, ""); err != nil {
+				cancel()
+				return nil, err
+			}
+		}
+	}
+	go q.work(ctx)
+	return q, nil
+}
+
+// Close stops after giving up the frame being rendered, which is rendered again another time.
+func (q *Queue) Close() {
+	q.closed()
+	<-q.ended
+}
+
+// Start freezes a shot into a new run and queues it.
+func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string, error) {
+	names := NamesOf(project, d)
+	plan, err := NewPlan(d, names, o, "", q.props)
+	if err != nil {
+		return "", err
+	}
+	settings, err := json.Marshal(o)
+	if err != nil {
+		return "", err
+	}
+	folder, err := VersionFolder(q.folder, project+" "+d.Name)
+	if err != nil {
+		return "", err
+	}
+	r := &store.Run{ID: store.NewID(), Shot: shotID, Title: project, Document: d, Settings: string(settings), Folder: folder, State: Waiting, Made: time.Now()}
+	if err := q.store.AddRun(r, plan.List()); err != nil {
+		os.Remove(folder) // empty: it was made a moment ago
+		return "", err
+	}
+	q.poke()
+	return r.ID, nil
+}
+
+func (q *Queue) poke() {
+	select {
+	case q.wake <- struct{}{}:
+	default:
+	}
+}
+
+// Set changes a run's state on request: Paused, Cancelled or Waiting (to go on). What is done stays.
+func (q *Queue) Set(id, state string) error {
+	r, err := q.store.Run(id)
+	if err != nil {
+		return err
+	}
+	allowed := map[string][]string{
+		Paused: {Waiting, Running}, Cancelled: {Waiting, Running, Paused, Failed}, Waiting: {Paused, Cancelled, Failed},
+	}
+	for _, from := range allowed[state] {
+		if r.State != from {
+			continue
+		}
+		q.mu.Lock()
+		err := q.store.SetRunState(id, state, "")
+		if err == nil && q.now == id && state != Waiting {
+			q.stop()
+		}
+		q.mu.Unlock()
+		if err == nil {
+			q.report(id, state, "")
+			q.poke()
+		}
+		return err
+	}
+	return fmt.Errorf("a run that is %s cannot become %s", r.State, state)
+}
+
+// report tells how a run stands between frames.
+func (q *Queue) report(id, state, message string) {
+	frames, err := q.store.Frames(id)
+	if err != nil {
+		return
+	}
+	p := progressOf(id, frames)
+	p.State, p.Message = state, message
+	q.tell(p)
+}
+
+func progressOf(id string, frames []store.Frame) Progress {
+	p := Progress{Run: id, Frame: -1, Of: len(frames)}
+	millis := int64(0)
+	for _, f := range frames {
+		if f.State == store.FrameDone {
+			p.Done++
+			millis += f.Millis
+		}
+	}
+	if p.Done > 0 {
+		p.PerOne = float64(millis) / 1000 / float64(p.Done)
+	}
+	return p
+}
+
+func (q *Queue) work(ctx context.Context) {
+	defer close(q.ended)
+	for ctx.Err() == nil {
+		r, err := q.next()
+		if err != nil {
+			slog.Error("The queue of runs cannot be read.", "error", err)
+		}
+		if r == nil {
+			select {
+			case <-ctx.Done():
+			case <-q.wake:
+			}
+			continue
+		}
+		q.render(ctx, r)
+	}
+}
+
+// next returns the oldest run that waits.
+func (q *Queue) next() (*store.Run, error) {
+	all, err := q.store.Runs()
+	if err != nil {
+		return nil, err
+	}
+	for i := len(all) - 1; i >= 0; i-- {
+		if all[i].State == Waiting {
+			return q.store.Run(all[i].ID)
+		}
+	}
+	return nil, nil
+}
+
+func (q *Queue) render(parent context.Context, r *store.Run) {
+	ctx, cancel := context.WithCancel(parent)
+	defer cancel()
+	q.mu.Lock()
+	fresh, err := q.store.Run(r.ID)
+	if err != nil || fresh.State != Waiting { // paused or cancelled a moment ago
+		q.mu.Unlock()
+		return
+	}
+	q.now, q.stop = r.ID, cancel
+	err = q.store.SetRunState(r.ID, Running, "")
+	q.mu.Unlock()
+	if err == nil {
+		err = q.frames(ctx, r)
+	}
+
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.now, q.stop = "", nil
+	switch {
+	case ctx.Err() != nil: // stopped on request, or with the process: the state says which
+	case err != nil:
+		slog.Error("A run failed.", "run", r.ID, "error", err)
+		q.end(r.ID, Failed, err.Error())
+	default:
+		q.end(r.ID, Done, "")
+	}
+}
+
+func (q *Queue) end(id, state, message string) {
+	if err := q.store.SetRunState(id, state, message); err != nil {
+		slog.Error("The state of a run cannot be stored.", "run", id, "error", err)
+	}
+	q.report(id, state, message)
+}
+
+// frames renders what a run lacks. A frame counts as done when its file is on disk as recorded.
+func (q *Queue) frames(ctx context.Context, r *store.Run) error {
+	plan, err := q.plan(r)
+	if err != nil {
+		return err
+	}
+	list, err := q.store.Frames(r.ID)
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(r.Folder, 0o755); err != nil {
+		return fmt.Errorf("the output folder cannot be made: %w", err)
+	}
+	for i, f := range list {
+		if f.State == store.FrameDone && !plan.Intact(f) {
+			list[i] = store.Frame{Number: f.Number, File: f.File, State: store.FrameWaiting}
+			if err := q.store.SetFrame(r.ID, list[i]); err != nil {
+				return err
+			}
+		}
+	}
+	if err := plan.WriteRecord(list); err != nil {
+		return err
+	}
+	for i, f := range list {
+		if f.State == store.FrameDone {
+			continue
+		}
+		p := progressOf(r.ID, list)
+		p.State, p.Frame = Running, f.Number
+		q.tell(p)
+		var told sync.Mutex
+		last := time.Now()
+		f, err := plan.Produce(ctx, f, func(share float64) {
+			told.Lock()
+			defer told.Unlock()
+			if time.Since(last) > 200*time.Millisecond {
+				last = time.Now()
+				p.Share = share
+				q.tell(p)
+			}
+		})
+		if err != nil {
+			return err
+		}
+		if err := q.store.SetFrame(r.ID, f); err != nil {
+			return err
+		}
+		list[i] = f
+	}
+	return plan.WriteRecord(list)
+}
+
+func (q *Queue) plan(r *store.Run) (*Plan, error) {
+	var o Settings
+	if err := json.Unmarshal([]byte(r.Settings), &o); err != nil {
+		return nil, fmt.Errorf("the run's settings are damaged: %w", err)
+	}
+	return NewPlan(r.Document, NamesOf(r.Title, r.Document), o, r.Folder, q.props)
+}
+
+// Status returns how a run stands, with its frames and settings.
+func (q *Queue) Status(id string) (*store.Run, Progress, []store.Frame, error) {
+	r, err := q.store.Run(id)
+	if err != nil {
+		return nil, Progress{}, nil, err
+	}
+	frames, err := q.store.Frames(id)
+	if err != nil {
+		return nil, Progress{}, nil, err
+	}
+	p := progressOf(id, frames)
+	p.State, p.Message = r.State, r.Message
+	return r, p, frames, nil
+}
+
+// File returns the file of a frame that is done.
+func (q *Queue) File(id string, number int) (string, error) {
+	r, _, frames, err := q.Status(id)
+	if err != nil {
+		return "", err
+	}
+	for _, f := range frames {
+		if f.Number == number && f.State == store.FrameDone {
+			return filepath.Join(r.Folder, f.File), nil
+		}
+	}
+	return "", store.ErrMissing
+}
+
+// Zip streams the frames that are done, and run.json.
+func (q *Queue) Zip(id string, w io.Writer) error {
+	r, _, frames, err := q.Status(id)
+	if err != nil {
+		return err
+	}
+	z := zip.NewWriter(w)
+	names := []string{}
+	for _, f := range frames {
+		if f.State == store.FrameDone {
+			names = append(names, f.File)
+		}
+	}
+	for _, name := range append(names, recordFile) {
+		if err := addFile(z, filepath.Join(r.Folder, name), name, r.Made); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}
+
+func addFile(z *zip.Writer, file, name string, made time.Time) error {
+	f, err := os.Open(file)
+	if errors.Is(err, os.ErrNotExist) && name == recordFile {
+		return nil // a run that has not begun
+	}
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store, Modified: made}) // pictures are compressed already
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(w, f)
+	return err
+}

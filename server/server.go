@@ -1,0 +1,407 @@
+// Package server is the HTTP side: routes, live events and the built front end.
+package server
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"log/slog"
+	"mime/multipart"
+	"net/url"
+	"os"
+	"path"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/gofiber/fiber/v3/middleware/static"
+
+	"perigyre/core/material"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/formats/gltf"
+	"perigyre/library"
+	"perigyre/store"
+)
+
+// App returns the routes. Hosts are the names under which it may be asked; token, where it is not
+// empty, must come with every request.
+func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
+	app := fiber.New(fiber.Config{
+		AppName: "Perigyre", BodyLimit: int(st.Limits.Bytes) + 1<<20, StreamRequestBody: true, DisablePreParseMultipartForm: true,
+		ErrorHandler: func(c fiber.Ctx, err error) error { return st.fail(c, err) },
+		ReadTimeout:  10 * time.Minute, IdleTimeout: 2 * time.Minute,
+	})
+	app.Use(recover.New(recover.Config{EnableStackTrace: true}))
+	app.Use(guard(hosts, token))
+
+	api := app.Group("/api")
+	api.Get("/state", st.getState)
+	api.Get("/events", st.getEvents)
+	api.Post("/imports", st.postImport)
+	api.Put("/projects/:id", st.putProject)
+	api.Delete("/projects/:id", func(c fiber.Ctx) error {
+		return st.listed(c, st.store.RemoveProject(c.Params("id")))
+	})
+	api.Get("/assets/:hash.glb", st.getAsset)
+	api.Get("/discs/:radius/:height/:bevel.glb", getDisc)
+
+	api.Get("/shots/:id", st.sendShot)
+	api.Post("/shots/:id/edits", st.postEdit)
+	api.Post("/shots/:id/undo", st.step(st.store.Undo))
+	api.Post("/shots/:id/redo", st.step(st.store.Redo))
+	api.Get("/shots/:id/history", func(c fiber.Ctx) error {
+		list, err := st.store.History(c.Params("id"))
+		return reply(c, list, err)
+	})
+	api.Post("/shots/:id/history/:number", func(c fiber.Ctx) error {
+		n, err := strconv.Atoi(c.Params("number"))
+		if err != nil {
+			return store.ErrMissing
+		}
+		return st.step(func(id string, version int) error { return st.store.Restore(id, version, n) })(c)
+	})
+	api.Get("/shots/:id/bake", func(c fiber.Ctx) error {
+		h, err := st.store.Shot(c.Params("id"))
+		if err != nil {
+			return err
+		}
+		c.Set("X-Version", strconv.Itoa(h.Version))
+		return c.Type("bin").Send(bake(h.Document))
+	})
+	api.Post("/shots/:id/names", func(c fiber.Ctx) error {
+		var r RunRequest
+		if err := c.Bind().JSON(&r); err != nil {
+			return refused{err}
+		}
+		n, err := st.Names(c.Params("id"), r.Settings)
+		return reply(c, n, err)
+	})
+	api.Post("/shots/:id/test", st.postTest)
+	api.Delete("/shots/:id/test", func(c fiber.Ctx) error {
+		st.tests.cancel(c.Params("id"))
+		return c.SendStatus(fiber.StatusNoContent)
+	})
+	api.Post("/shots/:id/runs", st.postRun)
+
+	api.Get("/runs", func(c fiber.Ctx) error {
+		list, err := st.Runs()
+		return reply(c, list, err)
+	})
+	api.Get("/runs/:id", st.sendRun)
+	api.Put("/runs/:id/:state<regex(paused|cancelled|waiting)>", func(c fiber.Ctx) error {
+		if err := st.queue.Set(c.Params("id"), c.Params("state")); err != nil {
+			return refused{err}
+		}
+		return st.sendRun(c)
+	})
+	api.Get("/runs/:id/frames/:number.png", st.getFrame)
+	api.Get("/runs/:id/frames.zip", st.getZip)
+	api.Use(func(fiber.Ctx) error { return store.ErrMissing })
+
+	app.Use(static.New("", static.Config{FS: front, ModifyResponse: func(c fiber.Ctx) error {
+		if strings.HasPrefix(c.Path(), "/assets/") { // named by their content
+			c.Set("Cache-Control", forever)
+		} else {
+			c.Set("Cache-Control", "no-cache")
+		}
+		return nil
+	}}))
+	app.Use(func(c fiber.Ctx) error { // addresses of shots are the front end's
+		page, err := fs.ReadFile(front, "index.html")
+		if err != nil {
+			return c.Status(fiber.StatusServiceUnavailable).SendString("The front end has not been built: run make build.")
+		}
+		c.Set("Cache-Control", "no-cache")
+		return c.Type("html", "utf-8").Send(page)
+	})
+	return app
+}
+
+const forever = "public, max-age=31536000, immutable"
+
+func reply(c fiber.Ctx, v any, err error) error {
+	if err != nil {
+		return err
+	}
+	c.Set("Cache-Control", "no-store")
+	return c.JSON(v)
+}
+
+// fail turns an error into a sentence with a fitting status.
+func (st *Studio) fail(c fiber.Ctx, err error) error {
+	out := ErrorReply{Error: err.Error()}
+	status := fiber.StatusInternalServerError
+	var r refused
+	var f *fiber.Error
+	switch {
+	case errors.Is(err, store.ErrMissing):
+		status = fiber.StatusNotFound
+	case errors.Is(err, store.ErrStale):
+		status = fiber.StatusConflict
+		out.Shot, _ = st.Reply(c.Params("id"))
+	case errors.Is(err, context.Canceled):
+		status, out.Error = fiber.StatusConflict, "It was cancelled."
+	case errors.As(err, &r):
+		status = fiber.StatusUnprocessableEntity
+	case errors.As(err, &f):
+		status = f.Code
+		if f.Code == fiber.StatusRequestEntityTooLarge {
+			out.Error = fmt.Sprintf("it is larger than the %d MB that --max-upload allows", st.Limits.Bytes>>20)
+		}
+	default:
+		slog.Error("A request failed.", "path", c.Path(), "error", err)
+	}
+	return c.Status(status).JSON(out)
+}
+
+func (st *Studio) getState(c fiber.Ctx) error {
+	list, err := st.store.Projects()
+	return reply(c, State{list, st.Limits, library.Extensions}, err)
+}
+
+// getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
+func (st *Studio) getEvents(c fiber.Ctx) error {
+	c.Set("Content-Type", "text/event-stream")
+	c.Set("Cache-Control", "no-store")
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		events := st.hub.join()
+		defer st.hub.leave(events)
+		beat := time.NewTicker(15 * time.Second) // tells a window that is gone
+		defer beat.Stop()
+		fmt.Fprint(w, ": hello\n\n")
+		for w.Flush() == nil {
+			select {
+			case e, ok := <-events:
+				if !ok {
+					return
+				}
+				fmt.Fprintf(w, "data: %s\n\n", e)
+			case <-beat.C:
+				fmt.Fprint(w, ": beat\n\n")
+			}
+		}
+	})
+}
+
+func (st *Studio) postImport(c fiber.Ctx) error {
+	form, err := c.MultipartForm()
+	if err != nil {
+		return refused{fmt.Errorf("the upload did not arrive whole: %w", err)}
+	}
+	defer func() { _ = form.RemoveAll() }()
+	var files []library.File
+	left := st.Limits.Bytes
+	for _, h := range form.File["file"] {
+		if left -= h.Size; left < 0 {
+			return refused{fmt.Errorf("the files are larger than the %d MB that --max-upload allows", st.Limits.Bytes>>20)}
+		}
+		data, err := readPart(h)
+		if err != nil {
+			return refused{fmt.Errorf("%s did not arrive whole: %w", h.Filename, err)}
+		}
+		files = append(files, library.File{Name: path.Base(strings.ReplaceAll(h.Filename, `\`, "/")), Data: data})
+	}
+	value := func(name string) string {
+		if v := form.Value[name]; len(v) > 0 {
+			return v[0]
+		}
+		return ""
+	}
+	ticket := value("ticket")
+	got, err := st.Import(files, value("unit"), func(doing string, share float64) {
+		st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
+	})
+	if err != nil {
+		return refused{err}
+	}
+	return reply(c, got, nil)
+}
+
+func readPart(h *multipart.FileHeader) ([]byte, error) {
+	f, err := h.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return io.ReadAll(io.LimitReader(f, h.Size))
+}
+
+func (st *Studio) putProject(c fiber.Ctx) error {
+	var r struct {
+		Name string `json:"name"`
+	}
+	if err := c.Bind().JSON(&r); err != nil {
+		return refused{err}
+	}
+	name := strings.TrimSpace(r.Name)
+	if name == "" {
+		return refused{fmt.Errorf("a project needs a name")}
+	}
+	return st.listed(c, st.store.RenameProject(c.Params("id"), name))
+}
+
+// listed answers a change of the list of projects with the new list.
+func (st *Studio) listed(c fiber.Ctx, err error) error {
+	if err != nil {
+		return err
+	}
+	st.hub.send(Event{Projects: true})
+	return st.getState(c)
+}
+
+func (st *Studio) getAsset(c fiber.Ctx) error {
+	data, err := st.store.Blob(c.Params("hash"))
+	if err != nil {
+		return err
+	}
+	c.Set("Cache-Control", forever)
+	c.Set("Content-Type", "model/gltf-binary")
+	return c.Send(data)
+}
+
+// getDisc makes the mesh of a plinth, which its three measures say all about.
+func getDisc(c fiber.Ctx) error {
+	var v [3]float64
+	for i, name := range []string{"radius", "height", "bevel"} {
+		text, err := url.PathUnescape(c.Params(name))
+		if err == nil {
+			v[i], err = strconv.ParseFloat(text, 64)
+		}
+		if err != nil || !(v[i] >= 0 && v[i] < 1e9) {
+			return store.ErrMissing
+		}
+	}
+	m := mesh.DiscPlinth(v[0], v[1], v[2])
+	mat := material.Default()
+	node := model.Node{Name: "Plinth", Parent: -1, Rotation: [4]float64{0, 0, 0, 1}, Size: [3]float64{1, 1, 1}}
+	data, err := gltf.Write(&model.Model{
+		Nodes: []model.Node{node}, Materials: []material.Material{mat},
+		Meshes: []model.Mesh{{Name: "Plinth", Primitives: []model.Primitive{{Mesh: m}}}},
+	})
+	if err != nil {
+		return err
+	}
+	c.Set("Cache-Control", forever)
+	c.Set("Content-Type", "model/gltf-binary")
+	return c.Send(data)
+}
+
+func (st *Studio) sendShot(c fiber.Ctx) error {
+	r, err := st.Reply(c.Params("id"))
+	return reply(c, r, err)
+}
+
+func (st *Studio) postEdit(c fiber.Ctx) error {
+	var r EditRequest
+	if err := c.Bind().JSON(&r); err != nil {
+		return refused{fmt.Errorf("the edit cannot be read: %w", err)}
+	}
+	if err := st.Edit(c.Params("id"), r); err != nil {
+		return err
+	}
+	return st.sendShot(c)
+}
+
+// step answers a walk through the history.
+func (st *Studio) step(walk func(id string, version int) error) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		var r VersionRequest
+		if err := c.Bind().JSON(&r); err != nil {
+			return refused{err}
+		}
+		id := c.Params("id")
+		if err := walk(id, r.Version); errors.Is(err, store.ErrStale) || errors.Is(err, store.ErrMissing) {
+			return err
+		} else if err != nil {
+			return refused{err}
+		}
+		st.changed(id, r.Version+1)
+		return st.sendShot(c)
+	}
+}
+
+func (st *Studio) postTest(c fiber.Ctx) error {
+	var r RunRequest
+	if err := c.Bind().JSON(&r); err != nil {
+		return refused{err}
+	}
+	data, took, err := st.TestFrame(c.Params("id"), r.Frame, r.Settings)
+	if err != nil {
+		return err
+	}
+	c.Set("X-Seconds", strconv.FormatFloat(took.Seconds(), 'f', 3, 64))
+	return c.Type("png").Send(data)
+}
+
+func (st *Studio) postRun(c fiber.Ctx) error {
+	var r RunRequest
+	if err := c.Bind().JSON(&r); err != nil {
+		return refused{err}
+	}
+	h, err := st.store.Shot(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	id, err := st.queue.Start(h.Shot, h.Project, h.Document, r.Settings)
+	if err != nil {
+		return refused{err}
+	}
+	run, err := st.Run(id)
+	return reply(c, run, err)
+}
+
+func (st *Studio) sendRun(c fiber.Ctx) error {
+	r, err := st.Run(c.Params("id"))
+	return reply(c, r, err)
+}
+
+func (st *Studio) getFrame(c fiber.Ctx) error {
+	n, err := strconv.Atoi(c.Params("number"))
+	if err != nil {
+		return store.ErrMissing
+	}
+	file, err := st.queue.File(c.Params("id"), n)
+	if err != nil {
+		return err
+	}
+	data, err := os.ReadFile(file)
+	if errors.Is(err, fs.ErrNotExist) {
+		return store.ErrMissing
+	} else if err != nil {
+		return err
+	}
+	c.Set("Cache-Control", "private, max-age=3600")
+	return c.Type("png").Send(data)
+}
+
+func (st *Studio) getZip(c fiber.Ctx) error {
+	r, err := st.Run(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	name := path.Base(strings.ReplaceAll(r.Folder, `\`, "/")) + ".zip"
+	c.Set("Content-Type", "application/zip")
+	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"; filename*=UTF-8''%s`, ascii(name), url.PathEscape(name)))
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		if err := st.queue.Zip(r.ID, w); err != nil { // the stream ends short, which a zip reader notices
+			slog.Error("A zip was cut short.", "run", r.ID, "error", err)
+		}
+		_ = w.Flush()
+	})
+}
+
+func ascii(s string) string {
+	return string(bytes.Map(func(r rune) rune {
+		if r < ' ' || r > '~' || r == '"' {
+			return '_'
+		}
+		return r
+	}, []byte(s)))
+}

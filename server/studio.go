@@ -1,0 +1,233 @@
+package server
+
+import (
+	"encoding/json"
+	"fmt"
+	"path"
+	"strings"
+	"sync"
+
+	"perigyre/core/framing"
+	"perigyre/core/loop"
+	"perigyre/core/model"
+	"perigyre/core/pose"
+	"perigyre/core/render"
+	"perigyre/core/shot"
+	"perigyre/core/stage"
+	"perigyre/formats/gltf"
+	"perigyre/library"
+	"perigyre/runs"
+	"perigyre/store"
+)
+
+// Studio does the work behind the routes: it joins the store, the library and the core.
+type Studio struct {
+	Limits model.Limits
+
+	store  *store.Store
+	assets *library.Assets
+	queue  *runs.Queue
+	props  *render.Props
+	bodies framing.Cache
+	hub    hub
+	edits  sync.Mutex // one edit at a time: reading, changing and storing belong together
+	tests  testFrames
+}
+
+// OpenStudio opens the work in a data folder. Runs write below output.
+func OpenStudio(s *store.Store, output string, limits model.Limits) (*Studio, error) {
+	st := &Studio{Limits: limits, store: s, assets: &library.Assets{Open: s.Blob}}
+	st.props = render.NewProps(st.assets)
+	var err error
+	st.queue, err = runs.Open(s, st.props, output, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })
+	return st, err
+}
+
+// Close ends the queue of runs and the event streams.
+func (st *Studio) Close() {
+	st.hub.close()
+	st.queue.Close()
+}
+
+// Import brings files in as a new project with a shot, staged on a turntable.
+func (st *Studio) Import(files []library.File, unit string, step library.Step) (*Imported, error) {
+	m, report, err := library.Bring(files, unit, st.Limits, step)
+	if err != nil {
+		return nil, err
+	}
+	step("Placing on the turntable", 0.92)
+	data, err := gltf.Write(m)
+	if err != nil {
+		return nil, err
+	}
+	hash, err := st.store.PutBlob(data)
+	if err != nil {
+		return nil, err
+	}
+	text, err := json.Marshal(report)
+	if err != nil {
+		return nil, err
+	}
+	if err := st.store.PutAsset(hash, text); err != nil {
+		return nil, err
+	}
+	name := strings.TrimSuffix(report.File, path.Ext(report.File))
+	d := shot.New("Turntable")
+	o := stage.Defaults()
+	o.File, o.Asset, o.Name, o.Unit, o.NewID = report.File, hash, name, report.Unit, store.NewID
+	if err := stage.Arrange(d, m, o); err != nil {
+		return nil, err
+	}
+	if err := stage.Stand(d, d.Sources[0].Root, st.assets); err != nil {
+		return nil, err
+	}
+	if err := st.settle(d); err != nil {
+		return nil, err
+	}
+	project, id, err := st.store.AddProject(name, d, "Bring in "+report.File)
+	if err != nil {
+		return nil, err
+	}
+	step("Done", 1)
+	st.hub.send(Event{Projects: true})
+	return &Imported{project, id, *report}, nil
+}
+
+// settle brings what follows up to date and checks the whole.
+func (st *Studio) settle(d *shot.Shot) error {
+	if err := stage.Settle(d, st.assets, &st.bodies); err != nil {
+		return err
+	}
+	return d.Validate()
+}
+
+// Edit applies one edit to the version that the asker saw.
+func (st *Studio) Edit(id string, r EditRequest) error {
+	st.edits.Lock()
+	defer st.edits.Unlock()
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return err
+	}
+	if h.Version != r.Version {
+		return store.ErrStale
+	}
+	d, words, err := r.Edit.Apply(h.Document)
+	if err != nil {
+		return refused{err}
+	}
+	if r.Edit.SetUnit != nil {
+		if err := stage.Stand(d, r.Edit.SetUnit.Root, st.assets); err != nil {
+			return err
+		}
+	}
+	if err := st.settle(d); err != nil {
+		return refused{err}
+	}
+	if err := st.store.Edit(id, r.Version, d, words); err != nil {
+		return err
+	}
+	st.changed(id, r.Version+1)
+	return nil
+}
+
+// refused is an edit that the rules do not allow: the asker's to mend.
+type refused struct{ error }
+
+func (st *Studio) changed(id string, version int) {
+	st.hub.send(Event{Shot: &ShotEvent{id, version}})
+}
+
+// Reply returns a shot with its measurements.
+func (st *Studio) Reply(id string) (*ShotReply, error) {
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	d := h.Document
+	r := &ShotReply{
+		ID: id, Project: h.Project, Version: h.Version, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made, Document: d,
+		Closings: loop.Closings(d), Reports: []library.Report{}, Seam: []loop.Gap{},
+	}
+	e := pose.New(d)
+	bodies, err := framing.Bodies(e, st.assets, &st.bodies)
+	if err != nil {
+		return nil, err
+	}
+	if m, ok := framing.Measure(e, bodies); ok {
+		r.Margins = &m
+	}
+	r.Seam = loop.Seam(e, bodies)
+	if c := d.Part(d.Camera); c != nil {
+		v := framing.Optics(c.Camera, d.Format)
+		r.View = &v
+	}
+	for _, s := range d.Sources {
+		if off, ok, err := stage.Wobble(d, s.Root, st.assets); err != nil {
+			return nil, err
+		} else if ok && (r.Wobble == nil || off > *r.Wobble) {
+			r.Wobble = &off
+		}
+		text, err := st.store.AssetReport(s.Asset)
+		if err != nil {
+			continue // a report is worth having, but the shot does not need it
+		}
+		var rep library.Report
+		if json.Unmarshal(text, &rep) == nil {
+			r.Reports = append(r.Reports, rep)
+		}
+	}
+	return r, nil
+}
+
+// Run returns a run with its frames.
+func (st *Studio) Run(id string) (*RunReply, error) {
+	r, p, frames, err := st.queue.Status(id)
+	if err != nil {
+		return nil, err
+	}
+	out := &RunReply{
+		ID: id, Shot: r.Shot, Title: r.Title, ShotName: r.Document.Name, Folder: r.Folder, Made: r.Made,
+		Rate: r.Document.Rate, Ending: r.Document.Ending, Whole: len(frames) == r.Document.Frames, Progress: p, Frames: frames,
+	}
+	if err := json.Unmarshal([]byte(r.Settings), &out.Settings); err != nil {
+		return nil, fmt.Errorf("the run's settings are damaged: %w", err)
+	}
+	return out, nil
+}
+
+// Runs returns all runs, newest first.
+func (st *Studio) Runs() ([]RunReply, error) {
+	all, err := st.store.Runs()
+	if err != nil {
+		return nil, err
+	}
+	out := []RunReply{}
+	for _, r := range all {
+		one, err := st.Run(r.ID)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, *one)
+	}
+	return out, nil
+}
+
+// Names previews the file names of a run, or says why it cannot be.
+func (st *Studio) Names(id string, o runs.Settings) (*NameReply, error) {
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	out := &NameReply{Frames: max(0, o.Frames())}
+	names := runs.NamesOf(h.Project, h.Document)
+	if out.First, err = o.File(names, o.From); err == nil {
+		if out.Last, err = o.File(names, o.To); err == nil {
+			err = o.Check(h.Document)
+		}
+	}
+	if err != nil {
+		out.Problem = err.Error()
+	}
+	return out, nil
+}

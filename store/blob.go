@@ -1,0 +1,90 @@
+package store
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"os"
+	"path/filepath"
+)
+
+func (s *Store) blob(hash string) (string, error) {
+	if b, err := hex.DecodeString(hash); err != nil || len(b) != sha256.Size {
+		return "", ErrMissing
+	}
+	return filepath.Join(s.Folder, "blobs", hash[:2], hash), nil
+}
+
+// PutBlob keeps data under their SHA-256, which it returns. Data that are there already are left.
+func (s *Store) PutBlob(data []byte) (string, error) {
+	sum := sha256.Sum256(data)
+	hash := hex.EncodeToString(sum[:])
+	name, err := s.blob(hash)
+	if err != nil {
+		return "", err
+	}
+	if info, err := os.Stat(name); err == nil && info.Size() == int64(len(data)) {
+		return hash, nil
+	}
+	if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
+		return "", err
+	}
+	return hash, WriteFile(name, data)
+}
+
+// Blob returns what is kept under a hash.
+func (s *Store) Blob(hash string) ([]byte, error) {
+	name, err := s.blob(hash)
+	if err != nil {
+		return nil, err
+	}
+	data, err := os.ReadFile(name)
+	if os.IsNotExist(err) {
+		return nil, ErrMissing
+	}
+	return data, err
+}
+
+// PutAsset records the report of an import with its asset.
+func (s *Store) PutAsset(hash string, report []byte) error {
+	_, err := s.db.Exec(`INSERT OR REPLACE INTO asset (hash, report, made) VALUES (?, ?, ?)`, hash, string(report), now())
+	return err
+}
+
+// AssetReport returns the report of an import.
+func (s *Store) AssetReport(hash string) ([]byte, error) {
+	var text string
+	err := s.db.QueryRow(`SELECT report FROM asset WHERE hash = ?`, hash).Scan(&text)
+	return []byte(text), missing(err)
+}
+
+// WriteFile writes a file so that its name never stands for half of it: under a temporary name in
+// the same folder, flushed to the disk, then renamed.
+func WriteFile(name string, data []byte) error {
+	f, err := os.CreateTemp(filepath.Dir(name), ".writing-*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	if err == nil {
+		err = f.Chmod(0o644)
+	}
+	if err == nil {
+		err = f.Sync()
+	}
+	if e := f.Close(); err == nil {
+		err = e
+	}
+	if err == nil {
+		err = os.Rename(f.Name(), name)
+	}
+	if err != nil {
+		os.Remove(f.Name())
+		return fmt.Errorf("%s cannot be written: %w", filepath.Base(name), err)
+	}
+	if dir, err := os.Open(filepath.Dir(name)); err == nil { // the rename itself; not every system can
+		_ = dir.Sync()
+		dir.Close()
+	}
+	return nil
+}

@@ -1,0 +1,129 @@
+package store
+
+import (
+	"database/sql"
+	"time"
+
+	"perigyre/core/shot"
+)
+
+// Run is one render run: a frozen document, output settings (as JSON) and the frames.
+type Run struct {
+	ID       string
+	Shot     string
+	Title    string
+	Document *shot.Shot
+	Settings string
+	Folder   string // full path
+	State    string
+	Message  string
+	Made     time.Time
+}
+
+// Frame is one picture of a run.
+type Frame struct {
+	Number int    `json:"number"` // of the shot
+	File   string `json:"file"`
+	State  string `json:"state"` // waiting, done
+	SHA256 string `json:"sha256"`
+	Bytes  int64  `json:"bytes"`
+	Millis int64  `json:"millis"`
+}
+
+// States of frames.
+const (
+	FrameWaiting = "waiting"
+	FrameDone    = "done"
+)
+
+// AddRun records a run with its frames, all waiting.
+func (s *Store) AddRun(r *Run, frames []Frame) error {
+	doc, err := s.pack(r.Document)
+	if err != nil {
+		return err
+	}
+	return s.inTransaction(func(tx *sql.Tx) error {
+		if _, err := tx.Exec(`INSERT INTO run (id, shot, title, document, settings, folder, state, message, made) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+			r.ID, r.Shot, r.Title, doc, r.Settings, r.Folder, r.State, r.Message, r.Made.UnixMilli()); err != nil {
+			return err
+		}
+		for _, f := range frames {
+			if _, err := tx.Exec(`INSERT INTO frame (run, number, file, state) VALUES (?, ?, ?, ?)`, r.ID, f.Number, f.File, FrameWaiting); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Runs returns all runs, newest first, without their documents.
+func (s *Store) Runs() ([]Run, error) {
+	rows, err := s.db.Query(`SELECT id, shot, title, settings, folder, state, message, made FROM run ORDER BY made DESC, id DESC`)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Run
+	for rows.Next() {
+		var r Run
+		var made int64
+		if err := rows.Scan(&r.ID, &r.Shot, &r.Title, &r.Settings, &r.Folder, &r.State, &r.Message, &made); err != nil {
+			return nil, err
+		}
+		r.Made = time.UnixMilli(made)
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
+
+// Run returns a run with its document.
+func (s *Store) Run(id string) (*Run, error) {
+	r := &Run{}
+	var doc []byte
+	var made int64
+	err := s.db.QueryRow(`SELECT id, shot, title, document, settings, folder, state, message, made FROM run WHERE id = ?`, id).
+		Scan(&r.ID, &r.Shot, &r.Title, &doc, &r.Settings, &r.Folder, &r.State, &r.Message, &made)
+	if err != nil {
+		return nil, missing(err)
+	}
+	r.Made = time.UnixMilli(made)
+	r.Document, err = s.unpack(doc)
+	return r, err
+}
+
+// SetRunState records how a run stands.
+func (s *Store) SetRunState(id, state, message string) error {
+	r, err := s.db.Exec(`UPDATE run SET state = ?, message = ? WHERE id = ?`, state, message, id)
+	return changed(r, err)
+}
+
+// RemoveRun forgets a run. Its files are not touched.
+func (s *Store) RemoveRun(id string) error {
+	r, err := s.db.Exec(`DELETE FROM run WHERE id = ?`, id)
+	return changed(r, err)
+}
+
+// Frames returns the frames of a run in order.
+func (s *Store) Frames(run string) ([]Frame, error) {
+	rows, err := s.db.Query(`SELECT number, file, state, sha256, bytes, millis FROM frame WHERE run = ? ORDER BY number`, run)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Frame{}
+	for rows.Next() {
+		var f Frame
+		if err := rows.Scan(&f.Number, &f.File, &f.State, &f.SHA256, &f.Bytes, &f.Millis); err != nil {
+			return nil, err
+		}
+		out = append(out, f)
+	}
+	return out, rows.Err()
+}
+
+// SetFrame records a frame's state, hash, size and time.
+func (s *Store) SetFrame(run string, f Frame) error {
+	r, err := s.db.Exec(`UPDATE frame SET state = ?, sha256 = ?, bytes = ?, millis = ? WHERE run = ? AND number = ?`,
+		f.State, f.SHA256, f.Bytes, f.Millis, run, f.Number)
+	return changed(r, err)
+}

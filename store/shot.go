@@ -1,0 +1,227 @@
+package store
+
+import (
+	"database/sql"
+	"errors"
+	"time"
+
+	"perigyre/core/shot"
+)
+
+// ErrStale is returned for an edit of a version that is not the newest.
+var ErrStale = errors.New("the shot has been changed meanwhile, in another window or by someone else; the edit was not made")
+
+// Project is a row of the list of projects.
+type Project struct {
+	ID    string     `json:"id"`
+	Name  string     `json:"name"`
+	Shots []ShotName `json:"shots"`
+}
+
+// ShotName is a shot in the list.
+type ShotName struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// Head is the state of a shot that is shown.
+type Head struct {
+	Shot     string
+	Project  string
+	Version  int // grows with every change
+	Revision int // the place in the history
+	CanUndo  bool
+	CanRedo  bool
+	Made     time.Time
+	Document *shot.Shot
+}
+
+// Revision is a row of a shot's history.
+type Revision struct {
+	Number int       `json:"number"`
+	Parent int       `json:"parent"` // 0 for the first
+	Words  string    `json:"words"`
+	Made   time.Time `json:"made"`
+	Shown  bool      `json:"shown"` // the shot stands here
+}
+
+// Projects returns all projects with their shots, newest first.
+func (s *Store) Projects() ([]Project, error) {
+	rows, err := s.db.Query(`
+		SELECT p.id, p.name, s.id, r.document FROM project p
+		LEFT JOIN shot s ON s.project = p.id
+		LEFT JOIN revision r ON r.shot = s.id AND r.number = s.head
+		ORDER BY p.created DESC, p.id DESC, s.created, s.id`)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Project{}
+	for rows.Next() {
+		var id, name string
+		var shotID sql.NullString
+		var doc []byte
+		if err := rows.Scan(&id, &name, &shotID, &doc); err != nil {
+			return nil, err
+		}
+		if len(out) == 0 || out[len(out)-1].ID != id {
+			out = append(out, Project{id, name, []ShotName{}})
+		}
+		if shotID.Valid {
+			d, err := s.unpack(doc)
+			if err != nil {
+				return nil, err
+			}
+			p := &out[len(out)-1]
+			p.Shots = append(p.Shots, ShotName{shotID.String, d.Name})
+		}
+	}
+	return out, rows.Err()
+}
+
+// AddProject adds a project with its first shot and returns their ids.
+func (s *Store) AddProject(name string, d *shot.Shot, words string) (project, shotID string, err error) {
+	doc, err := s.pack(d)
+	if err != nil {
+		return "", "", err
+	}
+	project, shotID = NewID(), NewID()
+	return project, shotID, s.inTransaction(func(tx *sql.Tx) error {
+		if _, err := tx.Exec(`INSERT INTO project (id, name, created) VALUES (?, ?, ?)`, project, name, now()); err != nil {
+			return err
+		}
+		if _, err := tx.Exec(`INSERT INTO shot (id, project, head, version, created) VALUES (?, ?, 1, 1, ?)`, shotID, project, now()); err != nil {
+			return err
+		}
+		_, err := tx.Exec(`INSERT INTO revision (shot, number, parent, document, words, made) VALUES (?, 1, 0, ?, ?, ?)`, shotID, doc, words, now())
+		return err
+	})
+}
+
+// RenameProject names a project.
+func (s *Store) RenameProject(id, name string) error {
+	r, err := s.db.Exec(`UPDATE project SET name = ? WHERE id = ?`, name, id)
+	return changed(r, err)
+}
+
+// RemoveProject removes a project with its shots and their history. Runs and their frames stay.
+func (s *Store) RemoveProject(id string) error {
+	r, err := s.db.Exec(`DELETE FROM project WHERE id = ?`, id)
+	return changed(r, err)
+}
+
+// changed returns ErrMissing where a statement met no row.
+func changed(r sql.Result, err error) error {
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(ErrMissing, err)
+	}
+	return nil
+}
+
+// Shot returns a shot as it is now.
+func (s *Store) Shot(id string) (*Head, error) {
+	h := &Head{Shot: id}
+	var doc []byte
+	var parent int
+	var made int64
+	err := s.db.QueryRow(`
+		SELECT p.name, s.version, s.head, r.parent, r.document, r.made,
+		       EXISTS (SELECT 1 FROM revision c WHERE c.shot = s.id AND c.parent = s.head)
+		FROM shot s JOIN revision r ON r.shot = s.id AND r.number = s.head JOIN project p ON p.id = s.project
+		WHERE s.id = ?`, id).Scan(&h.Project, &h.Version, &h.Revision, &parent, &doc, &made, &h.CanRedo)
+	if err != nil {
+		return nil, missing(err)
+	}
+	h.CanUndo, h.Made = parent > 0, time.UnixMilli(made)
+	h.Document, err = s.unpack(doc)
+	return h, err
+}
+
+// Edit records a changed document of a version as the next revision.
+func (s *Store) Edit(id string, version int, d *shot.Shot, words string) error {
+	doc, err := s.pack(d)
+	if err != nil {
+		return err
+	}
+	return s.inTransaction(func(tx *sql.Tx) error {
+		var head, last int
+		err := tx.QueryRow(`SELECT head, (SELECT max(number) FROM revision WHERE shot = s.id) FROM shot s WHERE id = ?`, id).Scan(&head, &last)
+		if err != nil {
+			return missing(err)
+		}
+		if err := advance(tx, id, version, last+1); err != nil {
+			return err
+		}
+		_, err = tx.Exec(`INSERT INTO revision (shot, number, parent, document, words, made) VALUES (?, ?, ?, ?, ?, ?)`, id, last+1, head, doc, words, now())
+		return err
+	})
+}
+
+func advance(tx *sql.Tx, id string, version, head int) error {
+	r, err := tx.Exec(`UPDATE shot SET head = ?, version = version + 1 WHERE id = ? AND version = ?`, head, id, version)
+	if err := changed(r, err); errors.Is(err, ErrMissing) {
+		return ErrStale
+	} else if err != nil {
+		return err
+	}
+	return nil
+}
+
+// Undo goes to the revision before the one that is shown.
+func (s *Store) Undo(id string, version int) error {
+	return s.step(id, version, `SELECT parent FROM revision r JOIN shot s ON s.id = r.shot AND s.head = r.number WHERE s.id = ?`, "there is nothing to undo")
+}
+
+// Redo goes to the newest revision made from the one that is shown.
+func (s *Store) Redo(id string, version int) error {
+	return s.step(id, version, `SELECT coalesce(max(r.number), 0) FROM revision r JOIN shot s ON s.id = r.shot AND s.head = r.parent WHERE s.id = ?`, "there is nothing to redo")
+}
+
+func (s *Store) step(id string, version int, query, none string) error {
+	return s.inTransaction(func(tx *sql.Tx) error {
+		var to int
+		if err := tx.QueryRow(query, id).Scan(&to); err != nil {
+			return missing(err)
+		}
+		if to == 0 {
+			return errors.New(none)
+		}
+		return advance(tx, id, version, to)
+	})
+}
+
+// Restore shows any revision of the history again.
+func (s *Store) Restore(id string, version, number int) error {
+	return s.inTransaction(func(tx *sql.Tx) error {
+		var there int
+		if err := tx.QueryRow(`SELECT 1 FROM revision WHERE shot = ? AND number = ?`, id, number).Scan(&there); err != nil {
+			return missing(err)
+		}
+		return advance(tx, id, version, number)
+	})
+}
+
+// History returns the newest revisions of a shot, newest first.
+func (s *Store) History(id string) ([]Revision, error) {
+	rows, err := s.db.Query(`
+		SELECT r.number, r.parent, r.words, r.made, r.number = s.head FROM revision r JOIN shot s ON s.id = r.shot
+		WHERE s.id = ? ORDER BY r.number DESC LIMIT 500`, id)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Revision{}
+	for rows.Next() {
+		var r Revision
+		var made int64
+		if err := rows.Scan(&r.Number, &r.Parent, &r.Words, &made, &r.Shown); err != nil {
+			return nil, err
+		}
+		r.Made = time.UnixMilli(made)
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
