@@ -32,7 +32,7 @@ func label(width, height int) ([]byte, error) {
 		data     []byte
 		size     float64
 		baseline float64
-	}{{"Brindlewick", gobold.TTF, 0.40, 0.52}, {"No. 3   hand-wound lantern", goregular.TTF, 0.17, 0.80}} {
+	}{{"Brindlewick", gobold.TTF, 0.33, 0.52}, {"No. 3   hand-wound lantern", goregular.TTF, 0.145, 0.78}} {
 		f, err := opentype.Parse(line.data)
 		if err != nil {
 			return nil, err

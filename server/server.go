@@ -50,6 +50,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		return st.listed(c, st.store.RemoveProject(c.Params("id")))
 	})
 	api.Get("/assets/:hash.glb", st.getAsset)
+	api.Get("/assets/:hash/images/:number", st.getImage)
 	api.Get("/discs/:radius/:height/:bevel.glb", getDisc)
 
 	api.Get("/shots/:id", st.sendShot)
@@ -264,6 +265,21 @@ func (st *Studio) getAsset(c fiber.Ctx) error {
 	c.Set("Cache-Control", forever)
 	c.Set("Content-Type", "model/gltf-binary")
 	return c.Send(data)
+}
+
+// getImage sends a picture out of an asset.
+func (st *Studio) getImage(c fiber.Ctx) error {
+	m, err := st.assets.Model(c.Params("hash"))
+	if err != nil {
+		return err
+	}
+	n, err := strconv.Atoi(c.Params("number"))
+	if err != nil || n < 0 || n >= len(m.Images) || len(m.Images[n].Data) == 0 {
+		return store.ErrMissing
+	}
+	c.Set("Cache-Control", forever)
+	c.Set("Content-Type", m.Images[n].MIME)
+	return c.Send(m.Images[n].Data)
 }
 
 // getDisc makes the mesh of a plinth, which its three measures say all about.

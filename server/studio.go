@@ -146,7 +146,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	}
 	d := h.Document
 	r := &ShotReply{
-		ID: id, Project: h.Project, Version: h.Version, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made, Document: d,
+		ID: id, Project: h.Project, Version: h.Version, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made, Document: *d,
 		Closings: loop.Closings(d), Reports: []library.Report{}, Seam: []loop.Gap{},
 	}
 	e := pose.New(d)

@@ -29,7 +29,7 @@ type (
 		CanUndo  bool             `json:"canUndo"`
 		CanRedo  bool             `json:"canRedo"`
 		Saved    time.Time        `json:"saved"`
-		Document *shot.Shot       `json:"document"`
+		Document shot.Shot        `json:"document"`
 		Margins  *framing.Margins `json:"margins"` // null where nothing is visible
 		View     *framing.View    `json:"view"`    // of the render camera, null without one
 		Seam     []loop.Gap       `json:"seam"`
@@ -114,3 +114,6 @@ type (
 		Shot  *ShotReply `json:"shot,omitempty"`
 	}
 )
+
+// Revision is a row of a shot's history.
+type Revision = store.Revision

@@ -43,6 +43,10 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 		t := o.Turntable
 		table.Moves = append(table.Moves, shot.Move{ID: o.NewID(), Kind: shot.KindTurntable, Turntable: &t})
 	}
+	whole := onlyGroup(m)
+	if whole >= 0 {
+		o.Name = m.Nodes[whole].Name
+	}
 	root := shot.Part{ID: o.NewID(), Name: o.Name, Parent: table.ID, Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}
 	factor := shot.Units[o.Unit]
 	if factor == 0 {
@@ -51,7 +55,7 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 	root.Rest.Size = geom.Vec3{factor, factor, factor}
 	s.Parts = append(s.Parts, table, root)
 	materials := addMaterials(s, m, o)
-	addNodes(s, m, root.ID, materials, o)
+	addNodes(s, m, root.ID, whole, materials, o)
 	s.Sources = append(s.Sources, shot.Source{Asset: o.Asset, File: o.File, Root: root.ID, Unit: o.Unit})
 
 	if o.Plinth {
@@ -82,9 +86,29 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 	return nil
 }
 
-func addNodes(s *shot.Shot, m *model.Model, root string, materials []string, o Options) {
+// onlyGroup returns the node that holds all others and does nothing else, for which the part that
+// holds the model stands in, or -1.
+func onlyGroup(m *model.Model) int {
+	at := -1
+	for i, n := range m.Nodes {
+		if n.Parent >= 0 {
+			continue
+		}
+		if at >= 0 || n.Mesh >= 0 || n.Local() != geom.Identity {
+			return -1
+		}
+		at = i
+	}
+	return at
+}
+
+func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []string, o Options) {
 	ids := make([]string, len(m.Nodes))
 	for i, n := range m.Nodes {
+		if i == whole {
+			ids[i] = root
+			continue
+		}
 		ids[i] = o.NewID()
 		p := shot.Part{
 			ID: ids[i], Name: n.Name, Parent: root, Kind: shot.Group, Moves: []shot.Move{},

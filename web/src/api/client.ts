@@ -1,0 +1,117 @@
+import type {
+  Edit,
+  ErrorReply,
+  Imported,
+  NameReply,
+  Revision,
+  RunReply,
+  Settings,
+  ShotReply,
+  State,
+} from "./types.gen";
+
+/** A refusal of the server: a sentence, and the newer shot where an edit was stale. */
+export class Refusal extends Error {
+  constructor(
+    sentence: string,
+    readonly status: number,
+    readonly shot?: ShotReply,
+  ) {
+    super(sentence);
+  }
+}
+
+async function refusal(r: Response): Promise<Refusal> {
+  try {
+    const body = (await r.json()) as ErrorReply;
+    return new Refusal(sentence(body.error), r.status, body.shot ?? undefined);
+  } catch {
+    return new Refusal(`The server answered with ${r.status} and no reason.`, r.status);
+  }
+}
+
+/** Errors are written without a capital and a stop, so that they can stand in one another. */
+function sentence(s: string): string {
+  const text = s.charAt(0).toUpperCase() + s.slice(1);
+  return /[.!?]$/.test(text) ? text : text + ".";
+}
+
+async function ask(method: string, path: string, body?: unknown): Promise<Response> {
+  let r: Response;
+  try {
+    r = await fetch(path, {
+      method,
+      headers: body === undefined ? {} : { "Content-Type": "application/json" },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+  } catch {
+    throw new Refusal("The server does not answer. Is it still running? Nothing that was saved is lost.", 0);
+  }
+  if (!r.ok) throw await refusal(r);
+  return r;
+}
+
+const json = async <T>(method: string, path: string, body?: unknown) =>
+  (await (await ask(method, path, body)).json()) as T;
+
+export const api = {
+  state: () => json<State>("GET", "/api/state"),
+  renameProject: (id: string, name: string) => json<State>("PUT", `/api/projects/${id}`, { name }),
+  removeProject: (id: string) => json<State>("DELETE", `/api/projects/${id}`),
+
+  shot: (id: string) => json<ShotReply>("GET", `/api/shots/${id}`),
+  edit: (id: string, version: number, edit: Edit) =>
+    json<ShotReply>("POST", `/api/shots/${id}/edits`, { version, edit }),
+  undo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/undo`, { version }),
+  redo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/redo`, { version }),
+  history: (id: string) => json<Revision[]>("GET", `/api/shots/${id}/history`),
+  restore: (id: string, version: number, number: number) =>
+    json<ShotReply>("POST", `/api/shots/${id}/history/${number}`, { version }),
+  bake: async (id: string) => (await ask("GET", `/api/shots/${id}/bake`)).arrayBuffer(),
+
+  names: (id: string, settings: Settings) =>
+    json<NameReply>("POST", `/api/shots/${id}/names`, { settings, frame: 0 }),
+  test: async (id: string, settings: Settings, frame: number) => {
+    const r = await ask("POST", `/api/shots/${id}/test`, { settings, frame });
+    return { picture: await r.blob(), seconds: Number(r.headers.get("X-Seconds")) };
+  },
+  cancelTest: (id: string) => ask("DELETE", `/api/shots/${id}/test`),
+  startRun: (id: string, settings: Settings) =>
+    json<RunReply>("POST", `/api/shots/${id}/runs`, { settings, frame: 0 }),
+  runs: () => json<RunReply[]>("GET", "/api/runs"),
+  run: (id: string) => json<RunReply>("GET", `/api/runs/${id}`),
+  setRun: (id: string, state: "paused" | "cancelled" | "waiting") =>
+    json<RunReply>("PUT", `/api/runs/${id}/${state}`),
+};
+
+/** Brings files in. Tells the share of the upload; what the server then does comes as events. */
+export function bringIn(
+  files: File[],
+  ticket: string,
+  uploaded: (share: number) => void,
+  cancel: AbortSignal,
+): Promise<Imported> {
+  return new Promise((resolve, reject) => {
+    const form = new FormData();
+    form.set("ticket", ticket);
+    for (const f of files) form.append("file", f, f.name);
+    const x = new XMLHttpRequest(); // fetch does not tell how much has gone up
+    x.open("POST", "/api/imports");
+    x.upload.onprogress = (e) => uploaded(e.total ? e.loaded / e.total : 0);
+    x.onload = () => {
+      const body = JSON.parse(x.responseText) as Imported & ErrorReply;
+      if (x.status === 200) resolve(body);
+      else reject(new Refusal(sentence(body.error), x.status));
+    };
+    x.onerror = () =>
+      reject(
+        new Refusal(
+          "The upload broke off: the server stopped it or does not answer. Nothing was brought in.",
+          0,
+        ),
+      );
+    x.onabort = () => reject(new Refusal("The upload was cancelled. Nothing was brought in.", 0));
+    cancel.addEventListener("abort", () => x.abort());
+    x.send(form);
+  });
+}

@@ -1,0 +1,41 @@
+import { QueryClient } from "@tanstack/react-query";
+import { useProgress } from "../state/progress";
+import { keys } from "./queries";
+import type { Event, RunReply, ShotReply } from "./types.gen";
+
+/** Listens to the server and keeps what is shown up to date. Connects again by itself. */
+export function listen(client: QueryClient): () => void {
+  const source = new EventSource("/api/events");
+  let broken = false;
+  source.onopen = () => {
+    if (broken) void client.invalidateQueries(); // something may have been missed
+    broken = false;
+    useProgress.setState({ online: true });
+  };
+  source.onerror = () => {
+    broken = true;
+    useProgress.setState({ online: false });
+  };
+  source.onmessage = (m) => {
+    const e = JSON.parse(m.data as string) as Event;
+    if (e.projects) void client.invalidateQueries({ queryKey: keys.state });
+    if (e.shot) {
+      const known = client.getQueryData<ShotReply>(keys.shot(e.shot.id));
+      if (known && known.version < e.shot.version)
+        void client.invalidateQueries({ queryKey: keys.shot(e.shot.id) });
+    }
+    if (e.import) useProgress.setState({ import: e.import });
+    if (e.test) useProgress.setState({ test: e.test });
+    if (e.run) {
+      const p = e.run;
+      const known = client.getQueryData<RunReply>(keys.run(p.run));
+      client.setQueryData<RunReply>(keys.run(p.run), (r) => r && { ...r, progress: p });
+      client.setQueryData<RunReply[]>(keys.runs, (list) =>
+        list?.map((r) => (r.id === p.run ? { ...r, progress: p } : r)),
+      );
+      if (known && (known.progress.done !== p.done || known.progress.state !== p.state))
+        void client.invalidateQueries({ queryKey: keys.run(p.run) });
+    }
+  };
+  return () => source.close();
+}

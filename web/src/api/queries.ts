@@ -1,0 +1,89 @@
+import { keepPreviousData, QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+import { say } from "../state/notices";
+import { useUi } from "../state/ui";
+import { parseBake } from "../views/bake";
+import { api, Refusal } from "./client";
+import type { Edit, ShotReply } from "./types.gen";
+
+export const keys = {
+  state: ["state"] as const,
+  shot: (id: string) => ["shot", id] as const,
+  bake: (id: string, version: number) => ["bake", id, version] as const,
+  history: (id: string, version: number) => ["history", id, version] as const,
+  runs: ["runs"] as const,
+  run: (id: string) => ["run", id] as const,
+};
+
+export const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
+});
+
+export const useServerState = () => useQuery({ queryKey: keys.state, queryFn: api.state });
+
+/** The open shot, or undefined while it loads or where none is open. */
+export function useShot(): ShotReply | undefined {
+  const id = useUi((s) => s.shot);
+  return useQuery({
+    queryKey: keys.shot(id ?? ""),
+    queryFn: () => api.shot(id ?? ""),
+    enabled: id !== null,
+    placeholderData: keepPreviousData,
+  }).data;
+}
+
+/** The baked motion of the open shot. While a newer one loads the one before stays. */
+export function useBake(shot: ShotReply | undefined) {
+  return useQuery({
+    queryKey: keys.bake(shot?.id ?? "", shot?.version ?? 0),
+    queryFn: async () => parseBake(await api.bake(shot?.id ?? "")),
+    enabled: shot !== undefined,
+    placeholderData: keepPreviousData,
+    gcTime: 30_000,
+  }).data;
+}
+
+/** Changes go one after another, each from the version that the one before left. */
+let turn: Promise<unknown> = Promise.resolve();
+
+function change(id: string, ask: (version: number) => Promise<ShotReply>): Promise<boolean> {
+  const next = turn.then(async () => {
+    const seen = client.getQueryData<ShotReply>(keys.shot(id));
+    if (!seen) return false;
+    try {
+      const reply = await ask(seen.version);
+      client.setQueryData(keys.shot(id), reply);
+      if (reply.document.name !== seen.document.name) void client.invalidateQueries({ queryKey: keys.state });
+      return true;
+    } catch (e) {
+      if (e instanceof Refusal && e.shot) client.setQueryData(keys.shot(id), e.shot);
+      say(e instanceof Error ? e.message : String(e));
+      return false;
+    }
+  });
+  turn = next;
+  return next;
+}
+
+/** Edits of the open shot. They tell whether the server took them; refusals are shown as notices. */
+export function useEdits() {
+  const q = useQueryClient();
+  const id = useUi((s) => s.shot);
+  const edit = useCallback(
+    (e: Edit) => (id === null ? Promise.resolve(false) : change(id, (v) => api.edit(id, v, e))),
+    [id],
+  );
+  const undo = useCallback(() => {
+    if (id !== null && q.getQueryData<ShotReply>(keys.shot(id))?.canUndo)
+      void change(id, (v) => api.undo(id, v));
+  }, [id, q]);
+  const redo = useCallback(() => {
+    if (id !== null && q.getQueryData<ShotReply>(keys.shot(id))?.canRedo)
+      void change(id, (v) => api.redo(id, v));
+  }, [id, q]);
+  const restore = useCallback(
+    (n: number) => (id === null ? Promise.resolve(false) : change(id, (v) => api.restore(id, v, n))),
+    [id],
+  );
+  return { edit, undo, redo, restore };
+}

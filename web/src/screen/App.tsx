@@ -1,0 +1,105 @@
+import { X } from "lucide-react";
+import { useEffect } from "react";
+import { useServerState, useShot } from "../api/queries";
+import { Player } from "../player/Player";
+import { Score } from "../score/Score";
+import { Sheet } from "../sheets/Sheet";
+import { clock } from "../state/clock";
+import { hush, useNotices } from "../state/notices";
+import { useProgress } from "../state/progress";
+import { openShot, useUi } from "../state/ui";
+import { Views } from "../views/Views";
+import { BringInPanel, useDrops } from "./BringIn";
+import { Dialogs } from "./Dialogs";
+import { useKeys } from "./keys";
+import { PartsTree } from "./PartsTree";
+import { TopBar } from "./TopBar";
+
+export function App() {
+  const state = useServerState();
+  const id = useUi((s) => s.shot);
+  const shot = useShot();
+  const player = useUi((s) => s.player);
+  useKeys();
+  useDrops();
+
+  useEffect(() => {
+    // without an address the newest project opens; one that is gone falls back to it
+    const all = state.data?.projects.flatMap((p) => p.shots.map((s) => s.id)) ?? [];
+    if (state.data && (id === null || !all.includes(id))) openShot(all[0] ?? null);
+  }, [state.data, id]);
+
+  const d = shot?.document;
+  useEffect(() => {
+    if (d) clock.configure(d.frames, d.rate.num / d.rate.den, d.ending === "loop");
+  }, [d]);
+  useEffect(() => {
+    if (shot?.id) {
+      clock.seek(0);
+      clock.play(1); // a shot opens playing
+    }
+  }, [shot?.id]);
+
+  const open = id !== null && shot?.id === id;
+  return (
+    <div className="flex h-full min-h-[560px] min-w-[1100px] flex-col">
+      <TopBar shot={open ? shot : undefined} />
+      {open ? (
+        <>
+          <main className="flex min-h-0 flex-1">
+            <PartsTree shot={shot} />
+            {player ? <Player id={player} /> : <Views shot={shot} />}
+            <Sheet shot={shot} />
+          </main>
+          <Score shot={shot} />
+        </>
+      ) : (
+        <main className="flex min-h-0 flex-1 items-center justify-center bg-surround">
+          {state.isError ? (
+            <p className="text-coral">{state.error.message}</p>
+          ) : state.data && state.data.projects.length === 0 ? (
+            <BringInPanel first />
+          ) : (
+            <p className="text-quiet">Opening…</p>
+          )}
+        </main>
+      )}
+      <Notices />
+      <Dialogs shot={open ? shot : undefined} />
+    </div>
+  );
+}
+
+function Notices() {
+  const list = useNotices((s) => s.list);
+  const online = useProgress((s) => s.online);
+  return (
+    <div
+      className="pointer-events-none fixed bottom-3 left-1/2 z-50 flex w-max max-w-[640px] -translate-x-1/2 flex-col gap-1.5"
+      role="status"
+    >
+      {!online && (
+        <p className="rounded-md border border-coral bg-raised px-3 py-2 shadow-lg">
+          The server does not answer. Everything up to your last edit is saved; this page connects again by
+          itself.
+        </p>
+      )}
+      {list.map((n) => (
+        <p
+          key={n.id}
+          className="pointer-events-auto flex items-start gap-3 rounded-md border border-coral bg-raised px-3 py-2 shadow-lg"
+        >
+          <span>{n.text}</span>
+          <button
+            type="button"
+            aria-label="Close"
+            onClick={() => hush(n.id)}
+            className="mt-0.5 text-quiet hover:text-ink"
+          >
+            <X size={14} />
+          </button>
+        </p>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,143 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { Box, Upload } from "lucide-react";
+import { useEffect } from "react";
+import { create } from "zustand";
+import { bringIn } from "../api/client";
+import { client, keys } from "../api/queries";
+import { Button } from "../fields/controls";
+import { say } from "../state/notices";
+import { useProgress } from "../state/progress";
+import { openShot, useUi } from "../state/ui";
+
+interface Import {
+  names: string[];
+  ticket: string;
+  uploaded: number;
+  cancel: () => void;
+}
+const useImport = create<{ now: Import | null; over: boolean }>(() => ({ now: null, over: false }));
+
+/** Brings files in as a new project and opens it. */
+export async function bringFiles(files: File[]) {
+  if (files.length === 0 || useImport.getState().now) return;
+  const stop = new AbortController();
+  const ticket = crypto.randomUUID();
+  useProgress.setState({ import: null });
+  useImport.setState({
+    now: { names: files.map((f) => f.name), ticket, uploaded: 0, cancel: () => stop.abort() },
+  });
+  try {
+    const got = await bringIn(
+      files,
+      ticket,
+      (uploaded) => useImport.setState((s) => ({ now: s.now && { ...s.now, uploaded } })),
+      stop.signal,
+    );
+    await client.invalidateQueries({ queryKey: keys.state });
+    openShot(got.shot);
+    useUi.setState({ step: "Bring in" });
+  } catch (e) {
+    say((e as Error).message);
+  } finally {
+    useImport.setState({ now: null });
+  }
+}
+
+export function askForFiles() {
+  const input = document.createElement("input");
+  input.type = "file";
+  input.multiple = true;
+  input.accept = ".glb,.gltf,.obj,.mtl,.stl,.zip,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp";
+  input.onchange = () => void bringFiles([...(input.files ?? [])]);
+  input.click();
+}
+
+/** Files can be dropped anywhere, or pasted. */
+export function useDrops() {
+  useEffect(() => {
+    const over = (e: DragEvent) => {
+      if (!e.dataTransfer?.types.includes("Files")) return;
+      e.preventDefault();
+      useImport.setState({ over: true });
+    };
+    const leave = (e: DragEvent) => {
+      if (e.relatedTarget === null) useImport.setState({ over: false });
+    };
+    const drop = (e: DragEvent) => {
+      if (!e.dataTransfer?.files.length) return;
+      e.preventDefault();
+      useImport.setState({ over: false });
+      void bringFiles([...e.dataTransfer.files]);
+    };
+    const paste = (e: ClipboardEvent) => {
+      if (!e.clipboardData?.files.length) return;
+      e.preventDefault();
+      void bringFiles([...e.clipboardData.files]);
+    };
+    addEventListener("dragover", over);
+    addEventListener("dragleave", leave);
+    addEventListener("drop", drop);
+    addEventListener("paste", paste);
+    return () => {
+      removeEventListener("dragover", over);
+      removeEventListener("dragleave", leave);
+      removeEventListener("drop", drop);
+      removeEventListener("paste", paste);
+    };
+  }, []);
+}
+
+/** What an empty start shows: what this is for, and the one button that begins. */
+export function BringInPanel({ first }: { first?: boolean }) {
+  return (
+    <div className={`flex flex-col items-center gap-3 text-center ${first ? "w-[420px]" : ""}`}>
+      <Box size={34} strokeWidth={1.2} className="text-quiet" />
+      {first && <h1 className="text-[17px] font-semibold">Bring in a model</h1>}
+      <p className="text-quiet">
+        It is stood on a plinth and turns once, at constant speed, in a loop that closes. Drop a file anywhere
+        on this page, paste it, or choose it.
+      </p>
+      <Button primary onClick={askForFiles}>
+        <Upload size={14} /> Choose a model…
+      </Button>
+      <p className="text-[11px] text-quiet">
+        GLB; glTF with its files; OBJ with MTL and textures; STL; or a zip of these.
+      </p>
+    </div>
+  );
+}
+
+export function ImportProgress() {
+  const { now, over } = useImport();
+  const step = useProgress((s) => s.import);
+  const server = now && step?.ticket === now.ticket ? step : null;
+  const share = server ? 0.5 + server.share / 2 : (now?.uploaded ?? 0) / 2;
+  const doing = server ? server.doing : (now?.uploaded ?? 0) < 1 ? "Uploading" : "Waiting for the server";
+  return (
+    <>
+      {over && (
+        <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center rounded-lg border-2 border-dashed border-verdigris bg-ground/70 text-[16px] font-semibold">
+          Drop the model and its files here
+        </div>
+      )}
+      <Dialog open={now !== null} onClose={() => {}} className="relative z-40">
+        <div className="fixed inset-0 flex items-center justify-center bg-black/50">
+          <DialogPanel className="w-[400px] rounded-lg border border-line bg-panel p-4 shadow-2xl">
+            <DialogTitle className="truncate font-semibold">Bringing in {now?.names.join(", ")}</DialogTitle>
+            <div
+              className="mt-3 h-1.5 overflow-hidden rounded-full bg-ground"
+              role="progressbar"
+              aria-valuenow={Math.round(share * 100)}
+            >
+              <div className="h-full bg-verdigris" style={{ width: `${share * 100}%` }} />
+            </div>
+            <div className="mt-2 flex items-center justify-between">
+              <span className="text-quiet">{doing}…</span>
+              {!server && <Button onClick={now?.cancel}>Cancel</Button>}
+            </div>
+          </DialogPanel>
+        </div>
+      </Dialog>
+    </>
+  );
+}

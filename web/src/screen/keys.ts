@@ -1,0 +1,111 @@
+import { useEffect } from "react";
+import { useEdits } from "../api/queries";
+import { clock } from "../state/clock";
+import { goTo, steps, useUi } from "../state/ui";
+import { askForFiles } from "./BringIn";
+
+export interface Command {
+  name: string;
+  keys: string; // as they are shown
+  match?: (e: KeyboardEvent) => boolean;
+  run: () => void;
+}
+
+const key = (k: string) => (e: KeyboardEvent) =>
+  e.key === k && !e.ctrlKey && !e.metaKey && !e.altKey && !e.shiftKey;
+const control = (k: string, shift: boolean) => (e: KeyboardEvent) =>
+  (e.ctrlKey || e.metaKey) && !e.altKey && e.shiftKey === shift && e.key.toLowerCase() === k;
+
+/** Every command by its name, with its keys. */
+export function commands(edits: { undo: () => void; redo: () => void }): Command[] {
+  const guide = (g: "margins" | "thirds" | "centre") => () =>
+    useUi.setState((s) => ({ guides: { ...s.guides, [g]: !s.guides[g] } }));
+  return [
+    { name: "Play or stop", keys: "Space", match: key(" "), run: () => clock.play(clock.playing ? 0 : 1) },
+    { name: "Play backwards", keys: "J", match: key("j"), run: () => clock.play(-1) },
+    { name: "Stop", keys: "K", match: key("k"), run: () => clock.play(0) },
+    { name: "Play forwards", keys: "L", match: key("l"), run: () => clock.play(1) },
+    { name: "One frame back", keys: "←", match: key("ArrowLeft"), run: () => nudge(-1) },
+    { name: "One frame on", keys: "→", match: key("ArrowRight"), run: () => nudge(1) },
+    { name: "First frame", keys: "Home", match: key("Home"), run: () => stopAt(0) },
+    { name: "Last frame", keys: "End", match: key("End"), run: () => stopAt(clock.frames - 1) },
+    { name: "Undo", keys: "Ctrl Z", match: control("z", false), run: edits.undo },
+    { name: "Redo", keys: "Shift Ctrl Z", match: control("z", true), run: edits.redo },
+    {
+      name: "Add a move",
+      keys: "M",
+      match: key("m"),
+      run: () => {
+        goTo("Move");
+        requestAnimationFrame(() => dispatchEvent(new Event("perigyre:moves")));
+      },
+    },
+    {
+      name: "Swap picture and bench",
+      keys: "`",
+      match: key("`"),
+      run: () => useUi.setState((s) => ({ swapped: !s.swapped })),
+    },
+    {
+      name: "Centre the bench on the selection",
+      keys: "C",
+      match: key("c"),
+      run: () => dispatchEvent(new Event("perigyre:centre")),
+    },
+    {
+      name: "Find a command",
+      keys: "Ctrl K",
+      match: control("k", false),
+      run: () => useUi.setState({ dialog: "commands" }),
+    },
+    {
+      name: "Show the keys",
+      keys: "?",
+      match: (e) => e.key === "?",
+      run: () => useUi.setState({ dialog: "keys" }),
+    },
+    ...steps.map((s, i) => ({
+      name: `Go to ${s}`,
+      keys: String(i + 1),
+      match: key(String(i + 1)),
+      run: () => goTo(s),
+    })),
+    { name: "Bring in a model", keys: "", run: askForFiles },
+    { name: "Show the history", keys: "", run: () => useUi.setState({ dialog: "history" }) },
+    { name: "Show or hide the margins", keys: "", run: guide("margins") },
+    { name: "Show or hide the thirds", keys: "", run: guide("thirds") },
+    { name: "Show or hide the centre", keys: "", run: guide("centre") },
+    {
+      name: "Change between dark and light",
+      keys: "",
+      run: () => useUi.setState((s) => ({ light: !s.light })),
+    },
+  ];
+}
+
+function stopAt(frame: number) {
+  clock.play(0);
+  clock.seek(frame);
+}
+
+const nudge = (by: number) => stopAt(clock.frame + by);
+
+export function useKeys() {
+  const { undo, redo } = useEdits();
+  useEffect(() => {
+    const list = commands({ undo, redo });
+    const press = (e: KeyboardEvent) => {
+      const el = e.target as HTMLElement;
+      if (e.defaultPrevented || useUi.getState().dialog !== null) return;
+      if (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable) return;
+      if (el.closest('[role="menu"],[role="listbox"],[role="dialog"]')) return;
+      if (e.key === " " && el.closest("button,[role=switch]")) return; // presses the button
+      const c = list.find((c) => c.match?.(e));
+      if (!c) return;
+      e.preventDefault();
+      c.run();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, [undo, redo]);
+}

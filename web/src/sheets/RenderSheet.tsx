@@ -1,0 +1,325 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api } from "../api/client";
+import { client, keys } from "../api/queries";
+import type { RunReply, Settings, ShotReply } from "../api/types.gen";
+import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
+import { NumberField } from "../fields/NumberField";
+import { clock } from "../state/clock";
+import { say } from "../state/notices";
+import { useProgress } from "../state/progress";
+import { goTo, useUi } from "../state/ui";
+import { findings } from "./findings";
+import { Section } from "./Sheet";
+
+const qualities = [
+  { value: "draft", name: "draft", note: "direct light, for timing" },
+  { value: "proof", name: "proof", note: "32 samples" },
+  { value: "final", name: "final", note: "128 samples" },
+];
+
+function defaults(shot: ShotReply): Settings {
+  const d = shot.document;
+  return {
+    width: d.format.width,
+    height: d.format.height,
+    from: 0,
+    to: d.frames - 1,
+    first: 1,
+    padding: 4,
+    name: "{model}.{frame}",
+    quality: "proof",
+    bits: 8,
+    backdrop: d.backdrop,
+  };
+}
+
+/** Settings are kept by shot; size and range follow the shot until they are changed here. */
+function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void] {
+  const key = "perigyre.render." + shot.id;
+  const [own, setOwn] = useState<Partial<Settings>>(
+    () => JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<Settings>,
+  );
+  const change = (s: Partial<Settings>) => {
+    const next = { ...own, ...s };
+    localStorage.setItem(key, JSON.stringify(next));
+    setOwn(next);
+  };
+  const base = defaults(shot);
+  const all = { ...base, ...own };
+  if (own.width === undefined) all.height = base.height;
+  else all.height = Math.max(1, Math.round((own.width * base.height) / base.width));
+  all.to = Math.min(all.to, base.to);
+  all.from = Math.min(all.from, all.to);
+  return [all, change];
+}
+
+export function RenderSheet({ shot }: { shot: ShotReply }) {
+  const [s, set] = useSettings(shot);
+  const names = useQuery({
+    queryKey: ["names", shot.id, shot.version, s],
+    queryFn: () => api.names(shot.id, s),
+    placeholderData: (p) => p,
+  }).data;
+  const runs = useQuery({ queryKey: keys.runs, queryFn: api.runs }).data ?? [];
+  const like = [s.width, s.quality, shot.id, shot.version].join(); // what a frame's time depends on
+  const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
+  const each = timed?.like === like ? timed.seconds : null;
+  const blocking = findings(shot).filter((f) => f.weight === "blocks");
+  const full = shot.document.format;
+  const start = async () => {
+    try {
+      const r = await api.startRun(shot.id, s);
+      client.setQueryData<RunReply[]>(keys.runs, (list) => [r, ...(list ?? [])]);
+      client.setQueryData(keys.run(r.id), r);
+      useUi.setState({ player: r.id });
+    } catch (e) {
+      say((e as Error).message);
+    }
+  };
+  return (
+    <>
+      <Section title="Output" note="PNG sequence">
+        <Pick
+          label="Size"
+          value={s.width}
+          choices={[0.25, 0.5, 1, 2]
+            .map((k) => ({
+              value: Math.round(full.width * k),
+              name: `${Math.round(full.width * k)} × ${Math.round(full.height * k)}`,
+              note: `${k * 100} %`,
+            }))
+            .concat(
+              [0.25, 0.5, 1, 2].some((k) => Math.round(full.width * k) === s.width)
+                ? []
+                : [{ value: s.width, name: `${s.width} × ${s.height}`, note: "" }],
+            )}
+          onChange={(width) => set({ width: width === full.width ? undefined : width })}
+        />
+        <NumberField
+          label="Width"
+          value={s.width}
+          kind="number"
+          digits={0}
+          whole
+          min={1}
+          max={16384}
+          onChange={(width) => set({ width: Math.round(width) })}
+        />
+        <NumberField
+          label="From frame"
+          value={s.from}
+          kind="time"
+          unit="f"
+          digits={0}
+          whole
+          min={0}
+          max={s.to}
+          onChange={(from) => set({ from: Math.round(from) })}
+        />
+        <NumberField
+          label="To frame"
+          value={s.to}
+          kind="time"
+          unit="f"
+          digits={0}
+          whole
+          min={s.from}
+          max={shot.document.frames - 1}
+          onChange={(to) =>
+            set({ to: Math.round(to) === shot.document.frames - 1 ? undefined : Math.round(to) })
+          }
+        />
+        <NumberField
+          label="First number"
+          value={s.first}
+          kind="number"
+          digits={0}
+          whole
+          min={0}
+          max={1e9}
+          onChange={(first) => set({ first: Math.round(first) })}
+        />
+        <Pick
+          label="Quality"
+          value={s.quality}
+          choices={qualities}
+          onChange={(quality) => set({ quality })}
+        />
+        <Pick
+          label="Depth"
+          value={s.bits}
+          choices={[
+            { value: 8, name: "8 bit" },
+            { value: 16, name: "16 bit" },
+          ]}
+          onChange={(bits) => set({ bits })}
+        />
+        <Toggle
+          label="Alpha (straight)"
+          on={s.backdrop === null}
+          onChange={(on) => set({ backdrop: on ? null : (shot.document.backdrop ?? [0.93, 0.92, 0.9]) })}
+        />
+        {s.backdrop && (
+          <ColorField label="Backdrop" value={s.backdrop} onChange={(backdrop) => set({ backdrop })} />
+        )}
+        <TextField label="Name" mono value={s.name} onChange={(name) => set({ name })} />
+        <p className="mt-1 font-mono text-[11px] leading-relaxed text-quiet" data-testid="names">
+          {names?.problem ? (
+            <span className="font-sans text-coral">
+              {names.problem.charAt(0).toUpperCase() + names.problem.slice(1)}.
+            </span>
+          ) : (
+            names && (
+              <>
+                {names.first}
+                <br />
+                {names.last} <span className="font-sans">· {names.frames} frames</span>
+              </>
+            )
+          )}
+        </p>
+      </Section>
+      <TestFrame
+        shot={shot}
+        settings={s}
+        timed={(seconds) => setTimed({ like, seconds })}
+        bad={!names || names.problem !== ""}
+      />
+      <Section
+        title="Run"
+        note={
+          each !== null
+            ? `about ${duration(each * (s.to - s.from + 1))} for ${s.to - s.from + 1} frames`
+            : "a test frame tells how long it takes"
+        }
+      >
+        {blocking.length > 0 && (
+          <p className="mb-2 text-coral">
+            {blocking.map((f) => f.title).join("; ")}.{" "}
+            <button type="button" className="underline" onClick={() => goTo("Check")}>
+              Look in Check
+            </button>
+          </p>
+        )}
+        <Button
+          primary={blocking.length === 0}
+          disabled={!names || names.problem !== ""}
+          onClick={() => void start()}
+        >
+          {blocking.length ? "Render all the same" : "Render"}
+        </Button>
+      </Section>
+      <Section title="Runs" note={runs.length || undefined}>
+        {runs.length === 0 && <p className="text-quiet">Runs are listed here, with what they rendered.</p>}
+        <ul>
+          {runs.map((r) => (
+            <RunRow key={r.id} run={r} />
+          ))}
+        </ul>
+      </Section>
+    </>
+  );
+}
+
+function TestFrame(p: {
+  shot: ShotReply;
+  settings: Settings;
+  bad: boolean;
+  timed: (seconds: number) => void;
+}) {
+  const [picture, setPicture] = useState<{ url: string; frame: number; seconds: number } | null>(null);
+  const [busy, setBusy] = useState(false);
+  const step = useProgress((s) => s.test);
+  const url = useRef("");
+  useEffect(() => () => URL.revokeObjectURL(url.current), []);
+  const go = async () => {
+    clock.play(0);
+    const frame = Math.min(p.settings.to, Math.max(p.settings.from, clock.frame));
+    setBusy(true);
+    useProgress.setState({ test: null });
+    try {
+      const got = await api.test(p.shot.id, p.settings, frame);
+      URL.revokeObjectURL(url.current);
+      url.current = URL.createObjectURL(got.picture);
+      setPicture({ url: url.current, frame, seconds: got.seconds });
+      p.timed(got.seconds);
+    } catch (e) {
+      if ((e as Error).message !== "It was cancelled.") say((e as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const share = step?.ticket === p.shot.id ? step.share : 0;
+  return (
+    <Section
+      title="Test frame"
+      note={
+        picture
+          ? `frame ${picture.frame} · ${picture.seconds.toFixed(1)} s`
+          : "at the playhead, as the run would render it"
+      }
+    >
+      {picture && !busy && (
+        <a href={picture.url} target="_blank" rel="noreferrer" title="Open at full size">
+          <img
+            src={picture.url}
+            alt={`Test of frame ${picture.frame}`}
+            className="checker mb-2 max-h-[220px] w-full object-contain"
+            data-testid="test-frame"
+          />
+        </a>
+      )}
+      {busy ? (
+        <div className="flex items-center gap-3">
+          <div
+            className="h-1.5 flex-1 overflow-hidden rounded-full bg-ground"
+            role="progressbar"
+            aria-valuenow={Math.round(share * 100)}
+          >
+            <div className="h-full bg-verdigris" style={{ width: `${share * 100}%` }} />
+          </div>
+          <Button onClick={() => void api.cancelTest(p.shot.id)}>Cancel</Button>
+        </div>
+      ) : (
+        <Button disabled={p.bad} onClick={() => void go()}>
+          Render a test frame
+        </Button>
+      )}
+    </Section>
+  );
+}
+
+const colours: Record<string, string> = {
+  done: "text-fern",
+  failed: "text-coral",
+  running: "text-verdigris",
+};
+
+function RunRow({ run }: { run: RunReply }) {
+  const p = run.progress;
+  const on = useUi((s) => s.player === run.id);
+  return (
+    <li>
+      <button
+        type="button"
+        onClick={() => useUi.setState({ player: on ? null : run.id })}
+        className={`flex min-h-[28px] w-full items-center gap-2 rounded-sm px-1.5 text-left hover:bg-raised ${on ? "bg-verdigris/20" : ""}`}
+      >
+        <span className="flex-1 truncate" title={run.folder}>
+          {run.folder.split(/[\\/]/).pop()}
+        </span>
+        <span className="font-mono text-[11px] text-quiet">
+          {p.done}/{p.of}
+        </span>
+        <span className={`text-[11px] ${colours[p.state] ?? "text-quiet"}`}>{p.state}</span>
+      </button>
+    </li>
+  );
+}
+
+export function duration(seconds: number): string {
+  if (seconds < 60) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 3600) return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
+  return `${Math.floor(seconds / 3600)} h ${Math.round((seconds % 3600) / 60)} min`;
+}

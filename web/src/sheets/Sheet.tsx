@@ -1,0 +1,55 @@
+import type { ShotReply } from "../api/types.gen";
+import { useUi, type Step } from "../state/ui";
+import { Arrange } from "./Arrange";
+import { Arrived } from "./Arrived";
+import { CheckList } from "./CheckList";
+import { FrameSheet } from "./FrameSheet";
+import { LightSheet } from "./LightSheet";
+import { MoveSheet } from "./MoveSheet";
+import { RenderSheet } from "./RenderSheet";
+
+const sheets: Record<Step, (p: { shot: ShotReply }) => React.ReactNode> = {
+  "Bring in": Arrived,
+  Arrange,
+  Move: MoveSheet,
+  Frame: FrameSheet,
+  Light: LightSheet,
+  Check: CheckList,
+  Render: RenderSheet,
+};
+
+/** The right-hand side: what the step and the selection call for. */
+export function Sheet({ shot }: { shot: ShotReply }) {
+  const step = useUi((s) => s.step);
+  const Content = sheets[step];
+  return (
+    <aside className="w-[320px] shrink-0 overflow-y-auto border-l border-line bg-panel" aria-label={step}>
+      <Content shot={shot} />
+    </aside>
+  );
+}
+
+export function Section({
+  title,
+  note,
+  children,
+}: {
+  title: React.ReactNode;
+  note?: React.ReactNode;
+  children: React.ReactNode;
+}) {
+  return (
+    <section className="border-b border-line px-3 pt-2 pb-3 last:border-b-0">
+      <h2 className="flex h-[28px] items-center justify-between gap-2 font-semibold">
+        <span className="truncate">{title}</span>
+        {note && <span className="text-[11px] font-normal text-quiet">{note}</span>}
+      </h2>
+      {children}
+    </section>
+  );
+}
+
+/** What is still to come, in one line. */
+export function Coming({ children }: { children: string }) {
+  return <p className="px-3 py-2 text-[11px] text-quiet">{children}</p>;
+}

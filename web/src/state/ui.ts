@@ -1,0 +1,65 @@
+import { create } from "zustand";
+
+export const steps = ["Bring in", "Arrange", "Move", "Frame", "Light", "Check", "Render"] as const;
+export type Step = (typeof steps)[number];
+
+interface Ui {
+  shot: string | null; // the open shot
+  step: Step;
+  selected: string | null; // part id
+  swapped: boolean; // the bench is large and the picture small
+  dialog: "keys" | "commands" | "history" | null;
+  guides: { margins: boolean; thirds: boolean; centre: boolean };
+  light: boolean; // the light theme
+  player: string | null; // the run that is looked at in place of the views
+}
+
+function stored<T>(key: string, otherwise: T): T {
+  try {
+    const text = localStorage.getItem("perigyre." + key);
+    return text === null ? otherwise : (JSON.parse(text) as T);
+  } catch {
+    return otherwise;
+  }
+}
+
+/** What the interface shows, as far as it is nobody else's business. */
+export const useUi = create<Ui>(() => ({
+  shot: /^\/shots\/([\w-]+)$/.exec(location.pathname)?.[1] ?? null,
+  step: stored<Step>("step", "Move"),
+  selected: null,
+  swapped: false,
+  dialog: null,
+  guides: stored("guides", { margins: true, thirds: false, centre: false }),
+  light: stored("light", false),
+  player: null,
+}));
+
+useUi.subscribe((s, before) => {
+  for (const key of ["step", "guides", "light"] as const)
+    if (s[key] !== before[key]) localStorage.setItem("perigyre." + key, JSON.stringify(s[key]));
+  if (s.light !== before.light) applyTheme();
+});
+
+export function applyTheme() {
+  document.documentElement.classList.toggle("light", useUi.getState().light);
+}
+
+export const goTo = (step: Step) =>
+  useUi.setState((s) => ({ step, player: step === "Render" ? s.player : null }));
+export const select = (part: string | null) => useUi.setState({ selected: part });
+
+/** Opens a shot and puts it into the address. */
+export function openShot(id: string | null) {
+  if (useUi.getState().shot === id) return;
+  history.pushState(null, "", id === null ? "/" : "/shots/" + id);
+  useUi.setState({ shot: id, selected: null, player: null });
+}
+
+addEventListener("popstate", () => {
+  useUi.setState({
+    shot: /^\/shots\/([\w-]+)$/.exec(location.pathname)?.[1] ?? null,
+    selected: null,
+    player: null,
+  });
+});

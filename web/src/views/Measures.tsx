@@ -1,0 +1,32 @@
+import type { ShotReply } from "../api/types.gen";
+
+/** Plain measurements of the whole move, beside the bench. */
+export function Measures({ shot }: { shot: ShotReply }) {
+  const names = new Map(shot.document.parts.map((p) => [p.id, p.name]));
+  const m = shot.margins;
+  return (
+    <dl
+      className="grid shrink-0 grid-cols-[1fr_auto] gap-x-2 gap-y-1.5 pt-3 text-[12px]"
+      data-testid="measures"
+    >
+      {m && (
+        <>
+          <dt className="truncate">Tightest margin, whole lap</dt>
+          <dd className={`font-mono ${m.tightest < 0 ? "text-coral" : ""}`} title={`on the ${m.side}`}>
+            {m.tightest.toFixed(1)} % · f {Math.round(m.frame)}
+          </dd>
+          <dt className="truncate">Picture used</dt>
+          <dd className="font-mono">{m.filled.toFixed(0)} %</dd>
+        </>
+      )}
+      {shot.seam.map((g) => (
+        <div key={g.part} className="contents">
+          <dt className="truncate">Seam, {names.get(g.part)}</dt>
+          <dd className={`font-mono ${g.pixels <= 0.01 ? "text-fern" : "text-coral"}`}>
+            {g.pixels.toFixed(2)} px
+          </dd>
+        </div>
+      ))}
+    </dl>
+  );
+}

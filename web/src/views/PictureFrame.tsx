@@ -1,0 +1,84 @@
+import { useLayoutEffect, useRef, useState, type RefObject } from "react";
+import type { ShotReply } from "../api/types.gen";
+import { useUi } from "../state/ui";
+import { Heading } from "./Views";
+
+/** The picture's place: as large as its format allows, over a checker where it is transparent. */
+export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObject<HTMLDivElement | null> }) {
+  const outer = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ w: 0, h: 0 });
+  const guides = useUi((s) => s.guides);
+  const { width, height } = shot.document.format;
+  useLayoutEffect(() => {
+    const fit = () => {
+      const r = outer.current!.getBoundingClientRect();
+      const k = Math.min(r.width / width, r.height / height);
+      setSize({ w: Math.floor(width * k), h: Math.floor(height * k) });
+    };
+    const watch = new ResizeObserver(fit);
+    watch.observe(outer.current!);
+    fit();
+    return () => watch.disconnect();
+  }, [width, height]);
+  const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
+  const b = shot.document.backdrop;
+  const margin = camera?.camera?.margin ?? 0;
+  return (
+    <>
+      <Heading>
+        Picture
+        <span className="truncate text-quiet">
+          {camera
+            ? `· ${camera.name} · ${width} × ${height} · ${Number(camera.camera!.focal.toFixed(1))} mm`
+            : "· the shot has no camera"}
+        </span>
+      </Heading>
+      <div ref={outer} className="relative min-h-0 min-w-0 flex-1">
+        <div
+          ref={inner}
+          data-testid="picture"
+          className={`absolute ${b ? "" : "checker"}`}
+          style={{
+            width: size.w,
+            height: size.h,
+            left: `calc(50% - ${size.w / 2}px)`,
+            background: b ? `rgb(${b.map((v) => Math.round(v * 255)).join(" ")})` : undefined,
+          }}
+        />
+        <svg
+          aria-hidden
+          className="pointer-events-none absolute z-10"
+          style={{ width: size.w, height: size.h, left: `calc(50% - ${size.w / 2}px)` }}
+          viewBox={`0 0 ${Math.max(1, size.w)} ${Math.max(1, size.h)}`}
+          fill="none"
+          stroke="#ffffff"
+          strokeOpacity={0.5}
+        >
+          {guides.margins && margin > 0 && (
+            <rect
+              x={(size.w * margin) / 100}
+              y={(size.h * margin) / 100}
+              width={size.w * (1 - margin / 50)}
+              height={size.h * (1 - margin / 50)}
+              strokeDasharray="2 4"
+            />
+          )}
+          {guides.thirds &&
+            [1, 2].map((k) => (
+              <path
+                key={k}
+                strokeOpacity={0.3}
+                d={`M${(size.w * k) / 3} 0V${size.h}M0 ${(size.h * k) / 3}H${size.w}`}
+              />
+            ))}
+          {guides.centre && (
+            <path
+              d={`M${size.w / 2} ${size.h / 2 - 12}v24M${size.w / 2 - 12} ${size.h / 2}h24`}
+              strokeOpacity={0.8}
+            />
+          )}
+        </svg>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,294 @@
+import { Canvas, useFrame as useRender, useThree } from "@react-three/fiber";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type RefObject } from "react";
+import * as THREE from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { useBake } from "../api/queries";
+import type { ShotReply } from "../api/types.gen";
+import { clock, usePlaying } from "../state/clock";
+import { select, useUi } from "../state/ui";
+import { drawHelpers } from "./bench";
+import { PictureFrame } from "./PictureFrame";
+import { benchLayer, plain, Stage } from "./stage";
+import { Measures } from "./Measures";
+
+/** The picture and the bench: two views of one scene, drawn by one renderer. */
+export function Views({ shot }: { shot: ShotReply }) {
+  const holder = useRef<HTMLDivElement>(null);
+  const picture = useRef<HTMLDivElement>(null);
+  const bench = useRef<HTMLDivElement>(null);
+  const swapped = useUi((s) => s.swapped);
+  return (
+    <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
+      <div className={`flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
+        <PictureFrame shot={shot} inner={picture} />
+        {swapped && <Measures shot={shot} />}
+      </div>
+      <div className={`flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
+        <Heading>
+          Bench <Wobble shot={shot} />
+        </Heading>
+        <div
+          ref={bench}
+          data-testid="bench"
+          className={`relative touch-none ${swapped ? "min-h-0 flex-1" : "max-h-[300px] min-h-[160px] flex-1"}`}
+        />
+        {!swapped && <Measures shot={shot} />}
+      </div>
+      <div className="pointer-events-none absolute inset-0">
+        <Canvas
+          frameloop="demand"
+          dpr={plain ? 1 : [1, 2]}
+          shadows={plain ? false : { type: THREE.PCFShadowMap }}
+          gl={{ antialias: !plain, alpha: true, powerPreference: "high-performance" }}
+          flat
+        >
+          <Drawing shot={shot} holder={holder} picture={picture} bench={bench} />
+        </Canvas>
+      </div>
+    </div>
+  );
+}
+
+export function Heading({ children }: { children: React.ReactNode }) {
+  return (
+    <div className="flex h-[34px] shrink-0 items-center gap-1.5 truncate text-[12px] text-ink">
+      {children}
+    </div>
+  );
+}
+
+function Wobble({ shot }: { shot: ShotReply }) {
+  if (shot.wobble === null) return null;
+  const mm = shot.wobble * 1000;
+  return (
+    <span
+      className={mm > 0.1 ? "text-coral" : "text-quiet"}
+      title="How far the middle of what turns is from the axis it turns about"
+    >
+      · axis within {mm < 0.01 ? "0.01" : mm.toPrecision(2)} mm of centre
+    </span>
+  );
+}
+
+declare global {
+  interface Window {
+    perigyre?: {
+      ready: () => boolean;
+      seek: (frame: number) => void;
+      play: (direction: -1 | 0 | 1) => void;
+      frame: () => number;
+      /** The picture's pixels on the present frame: r, g, b, a from the top, without the set's shadow. */
+      pixels: (width: number, height: number) => number[];
+    };
+  }
+}
+
+interface Places {
+  shot: ShotReply;
+  holder: RefObject<HTMLDivElement | null>;
+  picture: RefObject<HTMLDivElement | null>;
+  bench: RefObject<HTMLDivElement | null>;
+}
+
+function Drawing({ shot, holder, picture, bench }: Places) {
+  const gl = useThree((s) => s.gl);
+  const invalidate = useThree((s) => s.invalidate);
+  const bake = useBake(shot);
+  const selected = useUi((s) => s.selected);
+  const swapped = useUi((s) => s.swapped);
+  const light = useUi((s) => s.light);
+  const playing = usePlaying();
+  const stage = useMemo(() => new Stage(gl, invalidate), [gl, invalidate, shot.id]); // eslint-disable-line react-hooks/exhaustive-deps
+  const eye = useMemo(() => {
+    const c = new THREE.PerspectiveCamera(38, 1, 0.001, 1000);
+    c.layers.enable(benchLayer);
+    return c;
+  }, []);
+  const controls = useRef<OrbitControls>(null);
+  const [framed, setFramed] = useState<string | null>(null); // the shot that the bench has been aimed at
+
+  useEffect(() => () => stage.dispose(), [stage]);
+  useEffect(() => {
+    if (bake) stage.update(shot, bake);
+  }, [stage, shot, bake]);
+  useEffect(() => clock.subscribe(() => invalidate()), [invalidate]);
+  useEffect(invalidate, [invalidate, selected, swapped, light, playing, shot]);
+
+  useEffect(() => {
+    const c = new OrbitControls(eye, bench.current!);
+    c.enableDamping = false;
+    c.screenSpacePanning = true;
+    c.addEventListener("change", () => invalidate());
+    controls.current = c;
+    const watch = new ResizeObserver(() => invalidate());
+    watch.observe(bench.current!);
+    watch.observe(picture.current!);
+    watch.observe(holder.current!);
+    return () => {
+      c.dispose();
+      watch.disconnect();
+    };
+  }, [eye, bench, picture, holder, invalidate]);
+
+  /** Aims the bench at a box from a little above. */
+  const aimAt = (box: THREE.Box3) => {
+    const centre = box.getCenter(new THREE.Vector3());
+    const radius = Math.max(1e-4, box.getSize(new THREE.Vector3()).length() / 2);
+    eye.near = radius / 100;
+    eye.far = radius * 200;
+    eye.position.copy(centre).add(new THREE.Vector3(0.55, 0.5, 1).normalize().multiplyScalar(radius * 3.4));
+    controls.current!.target.copy(centre);
+    controls.current!.update();
+    invalidate();
+  };
+
+  useEffect(() => {
+    const centre = () => {
+      const inside = new Set([selected ?? ""]);
+      for (const p of shot.document.parts) if (inside.has(p.parent)) inside.add(p.id);
+      const box = stage.bounds(selected === null ? undefined : (id) => inside.has(id));
+      aimAt(box.isEmpty() ? stage.bounds() : box);
+    };
+    addEventListener("perigyre:centre", centre);
+    return () => removeEventListener("perigyre:centre", centre);
+  });
+
+  useEffect(() => {
+    // a click in the bench selects, the whole group first and a level deeper each time
+    const el = bench.current!;
+    let down = [0, 0];
+    const press = (e: PointerEvent) => (down = [e.clientX, e.clientY]);
+    const release = (e: PointerEvent) => {
+      if (Math.hypot(e.clientX - down[0]!, e.clientY - down[1]!) > 4 || e.button !== 0) return;
+      const r = el.getBoundingClientRect();
+      const at = new THREE.Vector2(
+        ((e.clientX - r.left) / r.width) * 2 - 1,
+        1 - ((e.clientY - r.top) / r.height) * 2,
+      );
+      const ray = new THREE.Raycaster();
+      ray.setFromCamera(at, eye);
+      const hit = ray.intersectObjects(stage.objects(), true)[0];
+      select(hit ? deeper(shot, hit.object.userData.part as string, useUi.getState().selected) : null);
+    };
+    el.addEventListener("pointerdown", press);
+    el.addEventListener("pointerup", release);
+    return () => {
+      el.removeEventListener("pointerdown", press);
+      el.removeEventListener("pointerup", release);
+    };
+  }, [bench, eye, stage, shot]);
+
+  useLayoutEffect(() => {
+    window.perigyre = {
+      ready: () => stage.ready && framed === shot.id && gl.domElement.width > 0,
+      seek: (f) => clock.seek(f),
+      play: (d) => clock.play(d),
+      frame: () => clock.frame,
+      pixels: (w, h) => readPicture(gl, stage, shot, w, h),
+    };
+  });
+
+  useRender(() => {
+    if (framed !== shot.id && stage.ready) {
+      stage.pose(clock.frame);
+      const box = stage.bounds();
+      if (!box.isEmpty()) aimAt(box);
+      setFramed(shot.id);
+    }
+    draw(gl, stage, eye, shot, holder.current!, picture.current!, bench.current!, selected);
+  }, 1);
+  return null;
+}
+
+/** The part to select next on the way from the outermost group down to the part that was clicked. */
+function deeper(shot: ShotReply, part: string, selected: string | null): string {
+  const byId = new Map(shot.document.parts.map((p) => [p.id, p]));
+  const chain: string[] = [];
+  for (let p = byId.get(part); p; p = byId.get(p.parent)) chain.unshift(p.id);
+  const tables = chain.findIndex((id) => !byId.get(id)!.moves.some((m) => m.kind === "turntable"));
+  const start = Math.max(0, tables); // the turntable itself is picked in the tree
+  const at = selected === null ? -1 : chain.indexOf(selected);
+  return chain[at >= start && at + 1 < chain.length ? at + 1 : Math.min(start, chain.length - 1)]!;
+}
+
+/** Renders both views, each into its own rectangle of the canvas. */
+function draw(
+  gl: THREE.WebGLRenderer,
+  stage: Stage,
+  eye: THREE.PerspectiveCamera,
+  shot: ShotReply,
+  holder: HTMLElement,
+  picture: HTMLElement,
+  bench: HTMLElement,
+  selected: string | null,
+) {
+  const all = holder.getBoundingClientRect();
+  const place = (el: HTMLElement) => {
+    const r = el.getBoundingClientRect();
+    return [r.left - all.left, all.bottom - r.bottom, r.width, r.height] as const;
+  };
+  gl.setScissorTest(false);
+  gl.setClearColor(0x000000, 0);
+  gl.autoClear = false;
+  gl.clear();
+  gl.setScissorTest(true);
+  stage.pose(clock.frame);
+
+  gl.toneMapping = shot.document.view === "neutral" ? THREE.NeutralToneMapping : THREE.NoToneMapping;
+  if (shot.view && stage.cameraIndex >= 0) {
+    const [x, y, w, h] = place(picture);
+    if (w > 1 && h > 1) {
+      stage.helper.visible = false;
+      stage.showShadow(true);
+      stage.aim(shot.view.width, shot.view.height);
+      gl.setViewport(x, y, w, h);
+      gl.setScissor(x, y, w, h);
+      gl.render(stage.scene, stage.camera);
+    }
+  }
+  const [x, y, w, h] = place(bench);
+  if (w > 1 && h > 1) {
+    stage.helper.visible = true;
+    stage.showShadow(false);
+    drawHelpers(
+      stage,
+      shot,
+      selected,
+      shot.document.parts.some((p) => p.moves.some((m) => m.turntable?.moves === "camera" && !m.muted)),
+    );
+    eye.aspect = w / h;
+    eye.updateProjectionMatrix();
+    gl.setViewport(x, y, w, h);
+    gl.setScissor(x, y, w, h);
+    gl.setClearColor(getComputedStyle(document.documentElement).getPropertyValue("--raised").trim(), 1);
+    gl.clear();
+    gl.render(stage.scene, eye);
+  }
+}
+
+/** Draws the picture at a size of its own and reads it back. */
+function readPicture(
+  gl: THREE.WebGLRenderer,
+  stage: Stage,
+  shot: ShotReply,
+  width: number,
+  height: number,
+): number[] {
+  const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, colorSpace: THREE.SRGBColorSpace });
+  stage.pose(clock.frame);
+  if (shot.view) stage.aim(shot.view.width, shot.view.height);
+  stage.helper.visible = false;
+  stage.showShadow(false);
+  gl.setRenderTarget(target);
+  gl.setScissorTest(false);
+  gl.setClearColor(0x000000, 0);
+  gl.clear();
+  gl.render(stage.scene, stage.camera);
+  const flipped = new Uint8Array(width * height * 4);
+  gl.readRenderTargetPixels(target, 0, 0, width, height, flipped);
+  gl.setRenderTarget(null);
+  target.dispose();
+  const out: number[] = [];
+  for (let y = height - 1; y >= 0; y--) out.push(...flipped.subarray(y * width * 4, (y + 1) * width * 4));
+  return out;
+}

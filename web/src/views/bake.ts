@@ -1,0 +1,29 @@
+/** The baked motion of a shot: see server/bake.go for the layout. */
+export interface Bake {
+  frames: number;
+  parts: number;
+  animated: Uint32Array; // indices of the parts that move
+  still: Float32Array; // 16 numbers a part: its world matrix on frame 0, by columns
+  moving: Float32Array; // for each frame the matrices of the animated parts
+}
+
+const magic = 0x31424750;
+
+export function parseBake(data: ArrayBuffer): Bake {
+  const head = new Uint32Array(data, 0, 4);
+  if (head[0] !== magic)
+    throw new Error("The baked motion is not in the form that this page reads. Reload the page.");
+  const [, frames, parts, count] = head as unknown as [number, number, number, number];
+  const animated = new Uint32Array(data, 16, count);
+  const still = new Float32Array(data, 16 + 4 * count, 16 * parts);
+  const moving = new Float32Array(data, 16 + 4 * count + 64 * parts, 16 * count * frames);
+  return { frames, parts, animated, still, moving };
+}
+
+/** The matrix of part i on a frame. */
+export function matrixAt(b: Bake, part: number, frame: number): Float32Array {
+  const k = b.animated.indexOf(part);
+  if (k < 0) return b.still.subarray(16 * part, 16 * part + 16);
+  const at = 16 * (Math.min(frame, b.frames - 1) * b.animated.length + k);
+  return b.moving.subarray(at, at + 16);
+}

@@ -1,0 +1,58 @@
+import * as THREE from "three";
+import type { Environment } from "../api/types.gen";
+
+interface Box {
+  m: THREE.Matrix4;
+  width: number;
+  height: number;
+  color: [number, number, number];
+  strength: number;
+}
+
+/**
+ * The environment as an equirectangular picture seen from a point: the sky of three colours, linear in
+ * the sine of the elevation as in the renderer, with the softboxes in it.
+ */
+export function skyPicture(e: Environment, boxes: Box[], from: THREE.Vector3): THREE.DataTexture {
+  const width = 256;
+  const height = 128;
+  const data = new Float32Array(width * height * 4);
+  const lights = boxes.map((b) => ({
+    centre: new THREE.Vector3().setFromMatrixPosition(b.m).sub(from),
+    right: new THREE.Vector3().setFromMatrixColumn(b.m, 0).normalize(),
+    up: new THREE.Vector3().setFromMatrixColumn(b.m, 1).normalize(),
+    normal: new THREE.Vector3().setFromMatrixColumn(b.m, 2).normalize().negate(),
+    ...b,
+  }));
+  const d = new THREE.Vector3();
+  const q = new THREE.Vector3();
+  for (let y = 0; y < height; y++) {
+    const latitude = ((y + 0.5) / height - 0.5) * Math.PI; // from the bottom up
+    for (let x = 0; x < width; x++) {
+      const longitude = ((x + 0.5) / width - 0.5) * 2 * Math.PI;
+      d.set(
+        Math.cos(latitude) * Math.cos(longitude),
+        Math.sin(latitude),
+        Math.cos(latitude) * Math.sin(longitude),
+      );
+      const far = d.y >= 0 ? e.zenith : e.ground;
+      const k = Math.abs(d.y);
+      const c = [0, 1, 2].map((i) => (e.horizon[i]! * (1 - k) + far[i]! * k) * e.strength);
+      for (const l of lights) {
+        const cos = -d.dot(l.normal);
+        const t = -l.centre.dot(l.normal) / cos;
+        if (cos <= 0 || t <= 0) continue;
+        q.copy(d).multiplyScalar(t).sub(l.centre);
+        if (Math.abs(q.dot(l.right)) < l.width / 2 && Math.abs(q.dot(l.up)) < l.height / 2)
+          for (let i = 0; i < 3; i++) c[i] = l.color[i]! * l.strength;
+      }
+      data.set([c[0]!, c[1]!, c[2]!, 1], 4 * (y * width + x));
+    }
+  }
+  const out = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.FloatType);
+  out.mapping = THREE.EquirectangularReflectionMapping;
+  out.magFilter = out.minFilter = THREE.LinearFilter;
+  out.wrapS = THREE.RepeatWrapping;
+  out.needsUpdate = true;
+  return out;
+}

@@ -1,0 +1,292 @@
+import * as THREE from "three";
+import { GLTFLoader, type GLTF } from "three/addons/loaders/GLTFLoader.js";
+import type { Material, Part, Shot, ShotReply } from "../api/types.gen";
+import { say } from "../state/notices";
+import { matrixAt, type Bake } from "./bake";
+import { toThree } from "./materials";
+import { skyPicture } from "./sky";
+
+/** Views of less quality for tests and weak machines: no antialiasing, no shadows. */
+export const plain = new URLSearchParams(location.search).has("plain");
+
+/** What the bench shows and the picture does not, and the other way round. */
+export const benchLayer = 1;
+export const pictureLayer = 2;
+
+interface Placed {
+  part: Part;
+  index: number;
+  object: THREE.Object3D;
+  key: string; // of what its looks depend on
+}
+
+/**
+ * The three.js scene of one shot. It follows the document and the baked motion: every part lies
+ * directly in the scene with the world matrix that the core worked out.
+ */
+export class Stage {
+  readonly scene = new THREE.Scene();
+  readonly camera = new THREE.PerspectiveCamera(); // the render camera
+  readonly helper = new THREE.Group(); // drawn in the bench only
+  cameraIndex = -1;
+  hasFloor = false;
+  drawn = 0; // grows whenever something new can be drawn
+
+  private placed = new Map<string, Placed>();
+  private assets = new Map<string, Promise<GLTF>>();
+  private bake: Bake | undefined;
+  private sun = new THREE.DirectionalLight();
+  private catcher: THREE.Mesh;
+  private skyKey = "";
+  private waiting = 0;
+  private changed: () => void;
+  private renderer: THREE.WebGLRenderer;
+
+  constructor(renderer: THREE.WebGLRenderer, changed: () => void) {
+    this.renderer = renderer;
+    this.changed = changed;
+    this.camera.matrixAutoUpdate = false;
+    this.camera.layers.enable(pictureLayer);
+    this.scene.add(this.camera, this.helper, this.sun, this.sun.target);
+    this.sun.castShadow = !plain;
+    this.sun.shadow.mapSize.set(2048, 2048);
+    this.sun.shadow.radius = 6;
+    this.sun.shadow.normalBias = 0.02;
+    const shadow = new THREE.ShadowMaterial({ opacity: 0.32 });
+    this.catcher = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), shadow);
+    this.catcher.receiveShadow = true;
+    this.catcher.visible = false;
+    this.scene.add(this.catcher);
+  }
+
+  /** Whether every mesh has arrived. */
+  get ready() {
+    return this.waiting === 0 && this.bake !== undefined;
+  }
+
+  update(reply: ShotReply, bake: Bake) {
+    const shot = reply.document;
+    this.bake = bake.parts === shot.parts.length ? bake : undefined; // one of them is older; the newer follows
+    const materials = new Map(shot.materials.map((m) => [m.id, m]));
+    const hidden = hiddenParts(shot);
+    const seen = new Set<string>();
+    this.hasFloor = false;
+    shot.parts.forEach((part, index) => {
+      if (part.kind === "floor") this.hasFloor = !hidden.has(part.id);
+      if (!part.mesh && !part.plinth) return;
+      seen.add(part.id);
+      const mine = (part.materials ?? []).map((id) => materials.get(id));
+      const key = JSON.stringify([part.mesh, part.plinth, mine]);
+      let p = this.placed.get(part.id);
+      if (!p || p.key !== key) {
+        if (p) this.scene.remove(p.object);
+        p = { part, index, object: new THREE.Group(), key };
+        p.object.matrixAutoUpdate = false;
+        p.object.userData.part = part.id;
+        this.scene.add(p.object);
+        this.placed.set(part.id, p);
+        void this.fill(p, mine);
+      }
+      p.part = part;
+      p.index = index;
+      p.object.visible = !hidden.has(part.id);
+    });
+    for (const [id, p] of this.placed)
+      if (!seen.has(id)) {
+        this.scene.remove(p.object);
+        this.placed.delete(id);
+      }
+    this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
+    this.lightUp(shot, hidden);
+    this.drawn++;
+    this.changed();
+  }
+
+  private async fill(p: Placed, materials: (Material | undefined)[]) {
+    this.waiting++;
+    try {
+      const meshes = p.part.plinth ? await this.disc(p.part) : await this.mesh(p.part);
+      meshes.forEach((geometry, k) => {
+        const colours = geometry.hasAttribute("color");
+        const m = materials[k];
+        const material = m
+          ? toThree(m, colours, this.changed)
+          : new THREE.MeshStandardMaterial({
+              color: 0xcccccc,
+              roughness: 0.5,
+              side: THREE.DoubleSide,
+              vertexColors: colours,
+            });
+        const mesh = new THREE.Mesh(geometry, material);
+        mesh.castShadow = mesh.receiveShadow = !plain;
+        mesh.userData.part = p.part.id;
+        mesh.raycast = THREE.Mesh.prototype.raycast;
+        p.object.add(mesh);
+      });
+    } catch (e) {
+      say(`${p.part.name} cannot be shown: ${(e as Error).message}`);
+    } finally {
+      this.waiting--;
+      this.drawn++;
+      this.changed();
+    }
+  }
+
+  private load(url: string): Promise<GLTF> {
+    let g = this.assets.get(url);
+    if (!g) {
+      g = new GLTFLoader().loadAsync(url);
+      this.assets.set(url, g);
+    }
+    return g;
+  }
+
+  private async mesh(part: Part): Promise<THREE.BufferGeometry[]> {
+    const gltf = await this.load(`/api/assets/${part.mesh!.asset}.glb`);
+    return geometries((await gltf.parser.getDependency("mesh", part.mesh!.mesh)) as THREE.Object3D);
+  }
+
+  private async disc(part: Part): Promise<THREE.BufferGeometry[]> {
+    const { radius, height, bevel } = part.plinth!;
+    const gltf = await this.load(`/api/discs/${radius}/${height}/${bevel}.glb`);
+    return geometries(gltf.scene);
+  }
+
+  /** Puts the sky and the softboxes into the environment, and gives the largest one a shadow. */
+  private lightUp(shot: Shot, hidden: Set<string>) {
+    const lights = shot.parts
+      .map((part, i) => ({ part, i }))
+      .filter((l) => l.part.light && !hidden.has(l.part.id));
+    const key = JSON.stringify([shot.environment, lights.map((l) => [l.part.light, l.part.rest])]);
+    if (!this.bake || key === this.skyKey) return;
+    this.skyKey = key;
+    const centre = new THREE.Vector3();
+    const box = this.bounds();
+    if (!box.isEmpty()) box.getCenter(centre);
+    const size = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length();
+    const boxes = lights.map((l) => {
+      const m = new THREE.Matrix4().fromArray(matrixAt(this.bake!, l.i, 0));
+      const at = new THREE.Vector3().setFromMatrixPosition(m);
+      const { width, height, color, strength } = l.part.light!;
+      const reach = (width * height * strength) / Math.max(1e-9, at.distanceToSquared(centre));
+      return { m, at, width, height, color, strength, reach };
+    });
+    const main = boxes.reduce<(typeof boxes)[number] | undefined>(
+      (a, b) => (a && a.reach >= b.reach ? a : b),
+      undefined,
+    );
+    this.sun.visible = main !== undefined && !plain;
+    if (main) {
+      const part = 0.45; // of the largest softbox comes as a light with a shadow, the rest from the environment
+      this.sun.position.copy(main.at);
+      this.sun.target.position.copy(centre);
+      this.sun.color.setRGB(...main.color);
+      this.sun.intensity = plain ? 0 : main.reach * part;
+      if (!plain) main.strength *= 1 - part;
+      const c = this.sun.shadow.camera;
+      const distance = main.at.distanceTo(centre);
+      Object.assign(c, {
+        left: -size,
+        right: size,
+        top: size,
+        bottom: -size,
+        near: Math.max(distance - size, size / 100),
+        far: distance + size,
+      });
+      c.updateProjectionMatrix();
+    }
+    const picture = skyPicture(shot.environment, boxes, centre);
+    const maker = new THREE.PMREMGenerator(this.renderer);
+    const old = this.scene.environment;
+    this.scene.environment = maker.fromEquirectangular(picture).texture;
+    old?.dispose();
+    picture.dispose();
+    maker.dispose();
+    this.catcher.scale.setScalar(size * 20);
+  }
+
+  /** Puts every part where it is on a frame. */
+  pose(frame: number) {
+    const b = this.bake;
+    if (!b) return;
+    for (const p of this.placed.values()) {
+      p.object.matrix.fromArray(matrixAt(b, p.index, frame));
+      p.object.matrixWorldNeedsUpdate = true;
+    }
+    if (this.cameraIndex >= 0) {
+      this.camera.matrix.fromArray(matrixAt(b, this.cameraIndex, frame));
+      this.camera.matrixWorldNeedsUpdate = true;
+    }
+  }
+
+  worldOf(part: number, frame: number): THREE.Matrix4 | undefined {
+    return this.bake && part < this.bake.parts
+      ? new THREE.Matrix4().fromArray(matrixAt(this.bake, part, frame))
+      : undefined;
+  }
+
+  /** Aims the lens: tangents of half the fields of view, as the core works them out. */
+  aim(width: number, height: number) {
+    const box = this.bounds();
+    const at = new THREE.Vector3().setFromMatrixPosition(this.camera.matrix);
+    const centre = box.isEmpty() ? new THREE.Vector3() : box.getCenter(new THREE.Vector3());
+    const size = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length();
+    const far = at.distanceTo(centre) + size * 2;
+    const near = Math.max(far / 2000, at.distanceTo(centre) - size * 2);
+    this.camera.projectionMatrix.makePerspective(
+      -width * near,
+      width * near,
+      height * near,
+      -height * near,
+      near,
+      far,
+    );
+    this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
+  }
+
+  /** The box round all visible parts as they are now. */
+  bounds(only?: (id: string) => boolean): THREE.Box3 {
+    const box = new THREE.Box3();
+    for (const [id, p] of this.placed) {
+      if (!p.object.visible || (only && !only(id))) continue;
+      p.object.updateWorldMatrix(false, true);
+      for (const child of p.object.children) {
+        const g = (child as THREE.Mesh).geometry;
+        if (!g.boundingBox) g.computeBoundingBox();
+        box.union(g.boundingBox!.clone().applyMatrix4(child.matrixWorld));
+      }
+    }
+    return box;
+  }
+
+  showShadow(on: boolean) {
+    this.catcher.visible = on && this.hasFloor && !plain;
+  }
+
+  objects(): THREE.Object3D[] {
+    return [...this.placed.values()].filter((p) => p.object.visible).map((p) => p.object);
+  }
+
+  dispose() {
+    this.scene.environment?.dispose();
+    for (const p of this.placed.values())
+      p.object.traverse((o) => {
+        if (o instanceof THREE.Mesh) (o.material as THREE.Material).dispose();
+      });
+  }
+}
+
+function geometries(object: THREE.Object3D): THREE.BufferGeometry[] {
+  const out: THREE.BufferGeometry[] = [];
+  object.traverse((o) => {
+    if (o instanceof THREE.Mesh) out.push(o.geometry as THREE.BufferGeometry);
+  });
+  return out;
+}
+
+/** Parts that are hidden, by themselves or with what they are in. */
+export function hiddenParts(shot: Shot): Set<string> {
+  const out = new Set<string>();
+  for (const p of shot.parts) if (p.hidden || out.has(p.parent)) out.add(p.id);
+  return out;
+}
