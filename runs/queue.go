@@ -249,6 +249,7 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 	if err := os.MkdirAll(r.Folder, 0o755); err != nil {
 		return fmt.Errorf("the output folder cannot be made: %w", err)
 	}
+	store.RemoveUnfinished(r.Folder) // of a process that was killed
 	for i, f := range list {
 		if f.State == store.FrameDone && !plan.Intact(f) {
 			list[i] = store.Frame{Number: f.Number, File: f.File, State: store.FrameWaiting}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 )
 
 func (s *Store) blob(hash string) (string, error) {
@@ -58,10 +59,27 @@ func (s *Store) AssetReport(hash string) ([]byte, error) {
 	return []byte(text), missing(err)
 }
 
+// unfinished is what files are called while WriteFile writes them.
+const unfinished = ".writing-*"
+
+// RemoveUnfinished removes what writers that were killed have left in a folder. Nothing must be
+// writing there.
+func RemoveUnfinished(folder string) {
+	left, _ := filepath.Glob(filepath.Join(escape(folder), unfinished))
+	for _, name := range left {
+		_ = os.Remove(name) // it only takes up room
+	}
+}
+
+// escape takes the meaning from characters that stand for others in patterns.
+func escape(folder string) string {
+	return strings.NewReplacer(`[`, `[[]`, `*`, `[*]`, `?`, `[?]`).Replace(folder)
+}
+
 // WriteFile writes a file so that its name never stands for half of it: under a temporary name in
 // the same folder, flushed to the disk, then renamed.
 func WriteFile(name string, data []byte) error {
-	f, err := os.CreateTemp(filepath.Dir(name), ".writing-*")
+	f, err := os.CreateTemp(filepath.Dir(name), unfinished)
 	if err != nil {
 		return err
 	}

@@ -216,6 +216,7 @@ func resume(p *runs.Plan) ([]store.Frame, error) {
 	frames := p.List()
 	old := runs.ReadRecord(p.Folder)
 	if old != nil && old.Fingerprint == p.Fingerprint() && len(old.Frames) == len(frames) {
+		store.RemoveUnfinished(p.Folder)
 		for i, f := range old.Frames {
 			if f.File == frames[i].File && p.Intact(f) {
 				frames[i] = f

@@ -30,10 +30,13 @@ func (b box) area() float32 {
 // node is an inner node, whose two children stand at first and first + 1, or a leaf of count items
 // from first on. 32 bytes: two to a cache line.
 type node struct {
-	lo    Vec
-	first uint32
-	hi    Vec
-	count uint32 // 0 for an inner node
+	bounds       [6]float32 // lowest x, y, z, highest x, y, z
+	first, count uint32     // count is 0 for an inner node
+}
+
+func (n *node) box() box {
+	b := &n.bounds
+	return box{Vec{b[0], b[1], b[2]}, Vec{b[3], b[4], b[5]}}
 }
 
 const (
@@ -104,7 +107,8 @@ func (b *builder) split(at uint32, first, last, depth int) {
 		centres = box{centres.lo.min(c), centres.hi.max(c)}
 	}
 	n := &b.nodes[at]
-	n.lo, n.hi, n.first, n.count = bounds.lo, bounds.hi, uint32(first), uint32(len(items))
+	n.bounds = [6]float32{bounds.lo.X, bounds.lo.Y, bounds.lo.Z, bounds.hi.X, bounds.hi.Y, bounds.hi.Z}
+	n.first, n.count = uint32(first), uint32(len(items))
 	if len(items) <= 2 {
 		return
 	}

@@ -51,15 +51,24 @@ type Hit struct {
 // prepared is a ray with what every box and triangle test needs.
 type prepared struct {
 	o          Vec
-	inv        Vec // 1 / direction
-	neg        [3]bool
+	inv        Vec      // 1 / direction, finite
+	near, away [3]uint8 // which of a box's bounds the ray meets first and last
 	kx, ky, kz int
 	sx, sy, sz float32
 }
 
 func prepare(r *Ray) prepared {
 	d := r.Direction
-	p := prepared{o: r.Origin, inv: Vec{1 / d.X, 1 / d.Y, 1 / d.Z}, neg: [3]bool{d.X < 0, d.Y < 0, d.Z < 0}}
+	p := prepared{o: r.Origin, inv: Vec{inverse(d.X), inverse(d.Y), inverse(d.Z)}, near: [3]uint8{0, 1, 2}, away: [3]uint8{3, 4, 5}}
+	if d.X < 0 {
+		p.near[0], p.away[0] = 3, 0
+	}
+	if d.Y < 0 {
+		p.near[1], p.away[1] = 4, 1
+	}
+	if d.Z < 0 {
+		p.near[2], p.away[2] = 5, 2
+	}
 	ax, ay, az := abs(d.X), abs(d.Y), abs(d.Z)
 	p.kz = 2
 	if ax > ay && ax > az {
@@ -75,6 +84,15 @@ func prepare(r *Ray) prepared {
 	return p
 }
 
+// inverse returns 1 / v, and a number as good as infinite for 0: a true infinity times 0, on a box's
+// face, would be no number and lose the box.
+func inverse(v float32) float32 {
+	if abs(v) < 1e-20 {
+		return float32(math.Copysign(1e20, float64(v)))
+	}
+	return 1 / v
+}
+
 func abs(v float32) float32 { return math.Float32frombits(math.Float32bits(v) &^ (1 << 31)) }
 
 // farther widens the far distance of a box by the rounding error of the test, so that no box is
@@ -83,39 +101,10 @@ const farther = 1 + 2*1.7881393e-7
 
 // enter returns the distance at which the ray enters the box, and whether it does before far.
 func (p *prepared) enter(n *node, far float32) (float32, bool) {
-	x0, x1 := (n.lo.X-p.o.X)*p.inv.X, (n.hi.X-p.o.X)*p.inv.X
-	y0, y1 := (n.lo.Y-p.o.Y)*p.inv.Y, (n.hi.Y-p.o.Y)*p.inv.Y
-	z0, z1 := (n.lo.Z-p.o.Z)*p.inv.Z, (n.hi.Z-p.o.Z)*p.inv.Z
-	if p.neg[0] {
-		x0, x1 = x1, x0
-	}
-	if p.neg[1] {
-		y0, y1 = y1, y0
-	}
-	if p.neg[2] {
-		z0, z1 = z1, z0
-	}
-	// Written so that a NaN, from 0 times infinity on a box's face, never closes the interval.
-	t0, t1 := float32(0), far
-	if x0 > t0 {
-		t0 = x0
-	}
-	if y0 > t0 {
-		t0 = y0
-	}
-	if z0 > t0 {
-		t0 = z0
-	}
-	if x1 *= farther; x1 < t1 {
-		t1 = x1
-	}
-	if y1 *= farther; y1 < t1 {
-		t1 = y1
-	}
-	if z1 *= farther; z1 < t1 {
-		t1 = z1
-	}
-	return t0, t0 <= t1
+	b := &n.bounds
+	t0 := max(0, (b[p.near[0]]-p.o.X)*p.inv.X, (b[p.near[1]]-p.o.Y)*p.inv.Y, (b[p.near[2]]-p.o.Z)*p.inv.Z)
+	t1 := min((b[p.away[0]]-p.o.X)*p.inv.X, (b[p.away[1]]-p.o.Y)*p.inv.Y, (b[p.away[2]]-p.o.Z)*p.inv.Z)
+	return t0, t0 <= min(far, t1*farther)
 }
 
 // meet is the watertight ray-triangle test of Woop, Benthin and Wald (JCGT 2013): the triangle is

@@ -31,7 +31,8 @@ func (i *Instance) bounds() box {
 	if len(i.Mesh.nodes) == 0 {
 		return b
 	}
-	lo, hi := i.Mesh.nodes[0].lo, i.Mesh.nodes[0].hi
+	whole := i.Mesh.nodes[0].box()
+	lo, hi := whole.lo, whole.hi
 	size := hi.Sub(lo)
 	for k := range 8 {
 		p := lo

@@ -1,0 +1,154 @@
+package stage
+
+import (
+	"fmt"
+	"math"
+	"testing"
+
+	"perigyre/core/framing"
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+)
+
+type held struct{ m *model.Model }
+
+func (h held) Points(p *shot.Part) (out []geom.Vec3, err error) {
+	if p.Plinth != nil {
+		for _, v := range mesh.DiscPlinth(p.Plinth.Radius, p.Plinth.Height, p.Plinth.Bevel).Positions {
+			out = append(out, geom.V3(v))
+		}
+	}
+	if p.Mesh != nil {
+		for _, prim := range h.m.Meshes[p.Mesh.Mesh].Primitives {
+			for _, v := range prim.Positions {
+				out = append(out, geom.V3(v))
+			}
+		}
+	}
+	return out, nil
+}
+
+// staged brings in a wedge in millimetres, far off its own origin, turned and mirrored.
+func staged(t *testing.T, moves shot.TurntableMoves, format shot.Format) (*shot.Shot, held) {
+	t.Helper()
+	wedge := &mesh.Mesh{Positions: [][3]float32{{0, 0, 0}, {60, 0, 0}, {0, 0, 20}, {0, 90, 0}}, Indices: []uint32{0, 1, 2, 0, 3, 1, 0, 2, 3, 1, 3, 2}}
+	m := &model.Model{
+		Materials: []material.Material{material.Default()},
+		Meshes:    []model.Mesh{{Name: "Wedge", Primitives: []model.Primitive{{Mesh: wedge}}}},
+		Nodes: []model.Node{{Name: "Wedge", Parent: -1, Mesh: 0, Position: geom.Vec3{400, -70, 1000},
+			Rotation: geom.AxisAngle(geom.Vec3{1, 2, 3}, 1), Size: geom.Vec3{-1, 2, 1}}},
+	}
+	s := shot.New("t")
+	s.Format = format
+	o := Defaults()
+	count := 0
+	o.File, o.Asset, o.Name, o.Unit = "w.stl", "a", "w", "mm"
+	o.NewID = func() string { count++; return fmt.Sprint(count) }
+	o.Turntable.Moves = moves
+	if err := Arrange(s, m, o); err != nil {
+		t.Fatal(err)
+	}
+	g := held{m}
+	if err := Stand(s, s.Sources[0].Root, g); err != nil {
+		t.Fatal(err)
+	}
+	if err := Settle(s, g, nil); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	return s, g
+}
+
+// world returns the points of all solids at a time.
+func world(s *shot.Shot, g held, t float64) (out []geom.Vec3) {
+	w := pose.New(s).At(t)
+	for i := range s.Parts {
+		if s.Parts[i].Kind == shot.Solid {
+			points, _ := g.Points(&s.Parts[i])
+			for _, p := range points {
+				out = append(out, w[i].Point(p))
+			}
+		}
+	}
+	return out
+}
+
+func TestModelStandsOnItsPlinthOnTheAxis(t *testing.T) {
+	s, g := staged(t, shot.ObjectMoves, shot.Format{Width: 640, Height: 480})
+	low := math.Inf(1)
+	var floor []geom.Vec2
+	for _, p := range world(s, g, 0) {
+		low = math.Min(low, p[1])
+		floor = append(floor, geom.Vec2{p[0], p[2]})
+	}
+	c := geom.EnclosingCircle(floor)
+	var plinth *shot.Disc
+	for _, p := range s.Parts {
+		if p.Plinth != nil {
+			plinth = p.Plinth
+		}
+	}
+	if math.Abs(low-plinth.Height) > 1e-12 || c.Centre.Len() > 1e-12 || plinth.Radius < c.Radius {
+		t.Errorf("lowest point at %g on a plinth of %g, circle round %v of %g on a radius of %g", low, plinth.Height, c.Centre, c.Radius, plinth.Radius)
+	}
+	if off, ok, err := Wobble(s, s.Sources[0].Root, g); !ok || err != nil || off > 1e-12 {
+		t.Errorf("wobble %g, %v, %v", off, ok, err)
+	}
+	// Seen as centimetres all is ten times as large, and stands just as well.
+	big, _, err := shot.Edit{SetUnit: &shot.SetUnit{Root: s.Sources[0].Root, Unit: "cm"}}.Apply(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := Stand(big, big.Sources[0].Root, g); err != nil {
+		t.Fatal(err)
+	}
+	a, b := world(s, g, 5), world(big, g, 5)
+	for i := range a {
+		if d := b[i].Sub(a[i].Mul(10)).Len(); d > 1e-9 {
+			t.Fatalf("point %d is at %v, ten times %v", i, b[i], a[i])
+		}
+	}
+}
+
+// Whether the object turns clockwise or the camera goes round it counterclockwise, the picture of the
+// object is the same on every frame; and the fit holds the margin exactly in both.
+func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
+	object, g := staged(t, shot.ObjectMoves, shot.Format{Width: 480, Height: 640})
+	camera, _ := staged(t, shot.CameraMoves, shot.Format{Width: 480, Height: 640})
+	for i := range camera.Parts {
+		for j := range camera.Parts[i].Moves {
+			camera.Parts[i].Moves[j].Turntable.Direction = shot.CounterClockwise
+		}
+	}
+	if err := Settle(camera, g, nil); err != nil {
+		t.Fatal(err)
+	}
+	for f := 0; f < object.Frames; f += 7 {
+		a, b := world(object, g, float64(f)), world(camera, g, float64(f))
+		seen := func(s *shot.Shot, p geom.Vec3) geom.Vec3 {
+			inv, _ := pose.New(s).At(float64(f))[s.Index(s.Camera)].Inverse()
+			return inv.Point(p)
+		}
+		for i := range a {
+			if d := seen(object, a[i]).Sub(seen(camera, b[i])).Len(); d > 1e-9 {
+				t.Fatalf("frame %d: point %d is seen %g apart", f, i, d)
+			}
+		}
+	}
+	for _, s := range []*shot.Shot{object, camera} {
+		e := pose.New(s)
+		bodies, err := framing.Bodies(e, g, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if m, ok := framing.Measure(e, bodies); !ok || math.Abs(m.Tightest-8) > 0.01 {
+			t.Errorf("the tightest margin is %g %%, want 8", m.Tightest)
+		}
+	}
+}

@@ -1,0 +1,212 @@
+package gltf
+
+import (
+	"bytes"
+	"encoding/base64"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"math"
+	"reflect"
+	"strings"
+	"testing"
+
+	"perigyre/core/geom"
+	corematerial "perigyre/core/material"
+	coremesh "perigyre/core/mesh"
+	"perigyre/core/model"
+)
+
+func sample() *model.Model {
+	box := coremesh.Box(geom.Vec3{1, 2, 3})
+	for i := range box.Positions {
+		box.Colors = append(box.Colors, [4]float32{float32(i) / 24, 0.5, 1, 1})
+	}
+	m := corematerial.Default()
+	m.Name, m.Emissive, m.Alpha, m.AlphaCutoff = "Glow", [3]float64{4, 2, 0}, corematerial.Mask, 0.25
+	m.BaseColorTexture = &corematerial.Texture{Image: 0, WrapS: corematerial.Clamp, WrapT: corematerial.Mirror}
+	m.Normal, m.NormalScale, m.OcclusionStrength = &corematerial.Texture{Image: 0, WrapS: corematerial.Repeat, WrapT: corematerial.Repeat}, 0.5, 1
+	return &model.Model{
+		Unit: "m",
+		Nodes: []model.Node{
+			{Name: "Root", Parent: -1, Position: geom.Vec3{1, 2, 3}, Rotation: geom.AxisAngle(geom.Vec3{0, 1, 0}, 1), Size: geom.Vec3{1, 1, 1}, Mesh: -1},
+			{Name: "A", Parent: 0, Rotation: geom.NoTurn, Size: geom.Vec3{2, 2, 2}, Mesh: 0},
+			{Name: "B", Parent: 0, Position: geom.Vec3{5, 0, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}, Mesh: 0},
+		},
+		Meshes:    []model.Mesh{{Name: "Box", Primitives: []model.Primitive{{Mesh: box, Material: 0}}}},
+		Materials: []corematerial.Material{m},
+		Images:    []model.Image{{Name: "p.png", MIME: "image/png", Data: []byte("not looked at here")}},
+	}
+}
+
+func TestWhatIsWrittenIsReadBackTheSame(t *testing.T) {
+	want := sample()
+	data, err := Write(want)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := Read(data, nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !reflect.DeepEqual(got, want) {
+		a, _ := json.Marshal(got)
+		b, _ := json.Marshal(want)
+		t.Errorf("got  %s\nwant %s", a, b)
+	}
+}
+
+// triangle returns a .gltf of one triangle, its buffer embedded, changed by edit.
+func triangle(edit func(doc map[string]any)) []byte {
+	var b bytes.Buffer
+	_ = binary.Write(&b, binary.LittleEndian, []float32{0, 0, 0, 1, 0, 0, 0, 1, 0})
+	_ = binary.Write(&b, binary.LittleEndian, []uint16{0, 1, 2, 0})
+	doc := map[string]any{
+		"asset":  map[string]any{"version": "2.0"},
+		"scenes": []any{map[string]any{"nodes": []int{0}}}, "scene": 0,
+		"nodes":  []any{map[string]any{"mesh": 0, "name": "T"}},
+		"meshes": []any{map[string]any{"primitives": []any{map[string]any{"attributes": map[string]int{"POSITION": 0}, "indices": 1}}}},
+		"accessors": []any{
+			map[string]any{"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"},
+			map[string]any{"bufferView": 1, "componentType": 5123, "count": 3, "type": "SCALAR"},
+		},
+		"bufferViews": []any{map[string]any{"buffer": 0, "byteLength": 36}, map[string]any{"buffer": 0, "byteOffset": 36, "byteLength": 6}},
+		"buffers":     []any{map[string]any{"byteLength": b.Len(), "uri": "data:application/octet-stream;base64," + base64.StdEncoding.EncodeToString(b.Bytes())}},
+	}
+	if edit != nil {
+		edit(doc)
+	}
+	out, _ := json.Marshal(doc)
+	return out
+}
+
+func at(doc map[string]any, path ...any) map[string]any {
+	var v any = doc
+	for _, p := range path {
+		switch p := p.(type) {
+		case string:
+			v = v.(map[string]any)[p]
+		case int:
+			v = v.([]any)[p]
+		}
+	}
+	return v.(map[string]any)
+}
+
+func TestBadInputIsSaidInASentence(t *testing.T) {
+	glb, _ := Write(sample())
+	for name, c := range map[string]struct {
+		data []byte
+		says string
+	}{
+		"not glTF":        {[]byte("hello"), "JSON"},
+		"version 1":       {[]byte(`{"asset":{"version":"1.0"}}`), "version"},
+		"truncated":       {glb[:len(glb)/2], "not copied whole"},
+		"header alone":    {glb[:8], "header"},
+		"index":           {triangle(func(d map[string]any) { at(d, "accessors", 0)["count"] = 2 }), "refers to vertex 2"},
+		"accessor":        {triangle(func(d map[string]any) { at(d, "accessors", 0)["count"] = 100 }), "100 elements"},
+		"absurd count":    {triangle(func(d map[string]any) { at(d, "accessors", 0)["count"] = 4_000_000_000 }), "--max-triangles"},
+		"negative":        {triangle(func(d map[string]any) { at(d, "bufferViews", 0)["byteOffset"] = -4 }), "byte -4"},
+		"buffer":          {triangle(func(d map[string]any) { at(d, "buffers", 0)["byteLength"] = 1 << 40 }), "promises"},
+		"out of folder":   {triangle(func(d map[string]any) { at(d, "buffers", 0)["uri"] = "../../etc/passwd" }), "outside its own folder"},
+		"escaped path":    {triangle(func(d map[string]any) { at(d, "buffers", 0)["uri"] = "..%2f..%2fsecret" }), "outside its own folder"},
+		"absolute":        {triangle(func(d map[string]any) { at(d, "buffers", 0)["uri"] = "/etc/passwd" }), "outside its own folder"},
+		"address":         {triangle(func(d map[string]any) { at(d, "buffers", 0)["uri"] = "http://example.com/a.bin" }), "outside its own folder"},
+		"missing buffer":  {triangle(func(d map[string]any) { at(d, "buffers", 0)["uri"] = "a.bin" }), `"a.bin"`},
+		"cycle":           {triangle(func(d map[string]any) { at(d, "nodes", 0)["children"] = []int{0} }), "twice"},
+		"required":        {triangle(func(d map[string]any) { d["extensionsRequired"] = []string{"KHR_draco_mesh_compression"} }), "export it again"},
+		"absent mesh":     {triangle(func(d map[string]any) { at(d, "nodes", 0)["mesh"] = 9 }), "mesh 9"},
+		"absent material": {triangle(func(d map[string]any) { at(d, "meshes", 0, "primitives", 0)["material"] = 3 }), "material 3"},
+		"component type":  {triangle(func(d map[string]any) { at(d, "accessors", 1)["componentType"] = 1 }), "component type"},
+		"indices as floats": {triangle(func(d map[string]any) {
+			at(d, "accessors", 1)["componentType"] = 5126
+			at(d, "accessors", 1)["count"] = 1
+		}), "cannot hold indices"},
+	} {
+		m, err := Read(c.data, nil, model.DefaultLimits)
+		if err == nil || m != nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v, want something with %q", name, err, c.says)
+		}
+	}
+}
+
+func TestNotANumberIsRefused(t *testing.T) {
+	m := sample()
+	m.Meshes[0].Primitives[0].Positions[5][1] = float32(math.NaN())
+	data, err := Write(m)
+	if err == nil { // the bounds of the accessor cannot be written either
+		_, err = Read(data, nil, model.DefaultLimits)
+	}
+	if err == nil {
+		t.Error("a position that is not a number came through")
+	}
+}
+
+// Strips and fans (3.7.2.1), sparse accessors (3.6.2.3), normalized integers (3.11) and a matrix in
+// place of translation, rotation and scale, each against its value by hand.
+func TestForms(t *testing.T) {
+	for mode, want := range map[int][]uint32{
+		modeTriangleStrip: {0, 1, 2, 1, 3, 2, 2, 3, 4}, modeTriangleFan: {1, 2, 0, 2, 3, 0, 3, 4, 0},
+	} {
+		if got := triangulate([]uint32{0, 1, 2, 3, 4}, mode); !reflect.DeepEqual(got, want) {
+			t.Errorf("mode %d: %v, want %v", mode, got, want)
+		}
+	}
+	sparse := triangle(func(d map[string]any) {
+		var b bytes.Buffer
+		_ = binary.Write(&b, binary.LittleEndian, []uint32{1})
+		_ = binary.Write(&b, binary.LittleEndian, []float32{7, 8, 9})
+		d["buffers"] = append(d["buffers"].([]any), map[string]any{"byteLength": b.Len(), "uri": "data:;base64," + base64.StdEncoding.EncodeToString(b.Bytes())})
+		d["bufferViews"] = append(d["bufferViews"].([]any), map[string]any{"buffer": 1, "byteLength": 4}, map[string]any{"buffer": 1, "byteOffset": 4, "byteLength": 12})
+		at(d, "accessors", 0)["sparse"] = map[string]any{
+			"count": 1, "indices": map[string]any{"bufferView": 2, "componentType": 5125}, "values": map[string]any{"bufferView": 3},
+		}
+		at(d, "nodes", 0)["matrix"] = []float64{0, 0, -2, 0, 0, 2, 0, 0, 2, 0, 0, 0, 4, 5, 6, 1}
+		d["animations"] = []any{map[string]any{"name": "Spin"}}
+		d["cameras"] = []any{map[string]any{"type": "perspective"}}
+	})
+	m, err := Read(sparse, nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := m.Meshes[0].Primitives[0].Positions[1]; got != [3]float32{7, 8, 9} {
+		t.Errorf("the sparse value is %v", got)
+	}
+	// A quarter turn about +y and twice the size: x goes to -z.
+	if p := m.Worlds()[0].Point(geom.Vec3{1, 0, 0}); p.Sub(geom.Vec3{4, 5, 4}).Len() > 1e-9 {
+		t.Errorf("the matrix takes x to %v", p)
+	}
+	if got := fmt.Sprint(m.LeftOut); !strings.Contains(got, "animation Spin") || !strings.Contains(got, "camera 0") {
+		t.Errorf("left out: %s", got)
+	}
+	a := &accessor{ComponentType: typeShort, Normalized: true}
+	out := make([]float32, 2)
+	decode(out, []byte{0x00, 0x80, 0xff, 0x7f}, a, 2)
+	if out[0] != -1 || out[1] != 1 {
+		t.Errorf("normalized shorts: %v, want -1 and 1", out)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	glb, _ := Write(sample())
+	f.Add(glb)
+	f.Add(triangle(nil))
+	f.Add(glb[:40])
+	limits := model.Limits{Bytes: 1 << 20, Triangles: 10_000, TextureSide: 1024}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		m, err := Read(data, nil, limits)
+		if err != nil {
+			return
+		}
+		for _, me := range m.Meshes {
+			for _, p := range me.Primitives {
+				if err := p.Check(); err != nil {
+					t.Fatal(err)
+				}
+			}
+		}
+		if _, n, _ := m.Count(); n > 0 && m.Bounds().Empty() {
+			t.Fatal("a model with triangles has no bounds")
+		}
+	})
+}

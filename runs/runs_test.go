@@ -1,0 +1,184 @@
+package runs
+
+import (
+	"archive/zip"
+	"bytes"
+	"image"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/render"
+	"perigyre/core/shot"
+	"perigyre/store"
+)
+
+type box struct{}
+
+func (box) Mesh(shot.MeshRef) ([]model.Primitive, error) {
+	return []model.Primitive{{Mesh: mesh.Box(geom.Vec3{1, 1, 1}), Material: -1}}, nil
+}
+func (box) Picture(string, int) (image.Image, error) { return nil, nil }
+
+func boxShot() *shot.Shot {
+	s := shot.New("Turn / table")
+	s.Frames, s.Format = 6, shot.Format{Width: 24, Height: 24}
+	s.Parts = []shot.Part{
+		{ID: "b", Name: "Box", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{}, Moves: []shot.Move{{ID: "m", Kind: shot.KindTurn, Turn: &shot.Turn{
+			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise, Pace: shot.Pace{Kind: shot.Constant}, After: shot.Stays}}}},
+		{ID: "c", Name: "Camera", Kind: shot.Camera, Rest: shot.Rest{Position: geom.Vec3{0, 0, 4}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
+			Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}},
+	}
+	s.Camera = "c"
+	return s
+}
+
+func TestSettingsAreChecked(t *testing.T) {
+	s := boxShot()
+	good := Defaults(s)
+	if err := good.Check(s); err != nil {
+		t.Fatal(err)
+	}
+	for says, change := range map[string]func(*Settings){
+		"frame 6 would be frame 0 again": func(o *Settings) { o.To = 6 },
+		"holds no frames":                func(o *Settings) { o.From = 5; o.To = 2 },
+		"another shape":                  func(o *Settings) { o.Width = 48 },
+		"8 or 16 bits":                   func(o *Settings) { o.Bits = 10 },
+		"no quality":                     func(o *Settings) { o.Quality = "best" },
+		"is not possible":                func(o *Settings) { o.Width, o.Height = 0, 0 },
+		"first number":                   func(o *Settings) { o.First = -1 },
+		"0 to 1":                         func(o *Settings) { o.Backdrop = &[3]float64{0, 2, 0} },
+	} {
+		o := good
+		change(&o)
+		if err := o.Check(s); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%v, want something with %q", err, says)
+		}
+	}
+}
+
+// Names hold on every file system; common practice, no source, for the padding of 4.
+func TestNames(t *testing.T) {
+	n := Names{Project: "Brindlewick No. 3", Shot: "a/b:c", Model: "lantern", Camera: "Front?"}
+	o := Settings{From: 0, To: 95, First: 1, Padding: 4, Name: "{model}.{frame}"}
+	for _, c := range []struct {
+		name  string
+		frame int
+		want  string
+	}{
+		{"{model}.{frame}", 0, "lantern.0001.png"}, {"{model}.{frame}.png", 95, "lantern.0096.png"}, {"{frame}", 12344, "12345.png"},
+		{"../{shot}_{camera}_{frame}", 1, "_a_b_c_Front__0002.png"}, {"con.{frame}", 0, "_con.0001.png"}, {" {frame} . ", 0, "0001.png"},
+		{strings.Repeat("é", 200) + "{frame}", 0, strings.Repeat("é", 88) + "0001.png"},
+	} {
+		o.Name = c.name
+		if got, err := o.File(n, c.frame); err != nil || got != c.want {
+			t.Errorf("%q: %q, %v; want %q", c.name, got, err, c.want)
+		}
+	}
+	for name, says := range map[string]string{"{model}": "needs {frame}", "{frame": "without its }", "{date}{frame}": "{date}"} {
+		o.Name = name
+		if _, err := o.File(n, 0); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%q: %v", name, err)
+		}
+	}
+}
+
+func wait(t *testing.T, q *Queue, id, state string) []store.Frame {
+	t.Helper()
+	for range 2000 {
+		_, p, frames, err := q.Status(id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p.State == state {
+			return frames
+		}
+		if p.State == Failed {
+			t.Fatal(p.Message)
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	t.Fatalf("the run does not become %s", state)
+	return nil
+}
+
+// A run that is paused keeps what it has; a frame that was damaged or lost meanwhile is rendered
+// again, to the same bytes; a second run of the same goes to a folder of its own.
+func TestRunGoesOnAndNeverOverwrites(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(filepath.Join(dir, "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), func(Progress) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer q.Close()
+	d := boxShot()
+	id, err := q.Start("shot", "P", d, Defaults(d))
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.Parts[0].Moves = nil // the run works from its own copy
+	frames := wait(t, q, id, Done)
+	if len(frames) != 6 || frames[0].SHA256 == frames[1].SHA256 {
+		t.Fatalf("%d frames, the first two alike: %v", len(frames), frames[0].SHA256 == frames[1].SHA256)
+	}
+	r, _, _, _ := q.Status(id)
+	name := func(k int) string { return filepath.Join(r.Folder, frames[k].File) }
+	if err := os.WriteFile(name(2), []byte("torn"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Remove(name(4)); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(r.Folder, ".writing-123"), []byte("half"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.SetRunState(id, Paused, ""); err != nil {
+		t.Fatal(err)
+	}
+	if err := q.Set(id, Waiting); err != nil {
+		t.Fatal(err)
+	}
+	again := wait(t, q, id, Done)
+	for k := range again {
+		data, err := os.ReadFile(name(k))
+		if err != nil || sum(data) != frames[k].SHA256 || again[k].SHA256 != frames[k].SHA256 {
+			t.Errorf("frame %d is not as it was: %v", k, err)
+		}
+	}
+	list, _ := os.ReadDir(r.Folder)
+	if len(list) != 7 {
+		t.Errorf("the folder holds %d files, want 6 frames and run.json: %v", len(list), list)
+	}
+	if rec := ReadRecord(r.Folder); rec == nil || !rec.Complete || rec.Alpha != "straight" || len(rec.Frames) != 6 || rec.Frames[3].SHA256 != frames[3].SHA256 {
+		t.Errorf("run.json is %+v", rec)
+	}
+	second, err := q.Start("shot", "P", boxShot(), Defaults(boxShot()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := q.Set(second, Cancelled); err != nil {
+		t.Fatal(err)
+	}
+	r2, p2, _, _ := q.Status(second)
+	if r2.Folder == r.Folder || p2.State != Cancelled {
+		t.Errorf("a second run is %s in %s", p2.State, r2.Folder)
+	}
+	var b bytes.Buffer
+	if err := q.Zip(id, &b); err != nil {
+		t.Fatal(err)
+	}
+	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil || len(z.File) != 7 {
+		t.Errorf("the zip: %v, %d files", err, len(z.File))
+	}
+}

@@ -1,0 +1,189 @@
+package server
+
+import (
+	"bytes"
+	"encoding/json"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"perigyre/core/model"
+	"perigyre/core/shot"
+	"perigyre/store"
+)
+
+const tetra = "o Tetra\nv 0 0 0\nv 40 0 0\nv 0 0 40\nv 0 60 0\nf 1 2 3\nf 1 4 2\nf 1 3 4\nf 2 4 3\n"
+
+type house struct {
+	t   *testing.T
+	app *fiber.App
+}
+
+func newHouse(t *testing.T, token string) house {
+	t.Helper()
+	s, err := store.Open(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	limits := model.DefaultLimits
+	limits.Bytes = 1 << 20
+	st, err := OpenStudio(s, filepath.Join(t.TempDir(), "out"), limits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { st.Close(); s.Close() })
+	front := fstest.MapFS{"index.html": {Data: []byte("<title>front</title>")}}
+	return house{t, App(st, front, []string{"here:1"}, token)}
+}
+
+func (h house) send(r *http.Request, into any) int {
+	h.t.Helper()
+	r.Host = "here:1"
+	return h.sendTo(r, into)
+}
+
+func (h house) sendTo(r *http.Request, into any) int {
+	h.t.Helper()
+	res, err := h.app.Test(r, fiber.TestConfig{Timeout: 20 * time.Second})
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	if text, ok := into.(*string); ok {
+		*text = string(body)
+	} else if into != nil {
+		if err := json.Unmarshal(body, into); err != nil {
+			h.t.Fatalf("%s %s: %v in %s", r.Method, r.URL, err, body)
+		}
+	}
+	return res.StatusCode
+}
+
+func (h house) json(method, path string, body, into any) int {
+	h.t.Helper()
+	b, _ := json.Marshal(body)
+	r := httptest.NewRequest(method, path, bytes.NewReader(b))
+	r.Header.Set("Content-Type", "application/json")
+	return h.send(r, into)
+}
+
+func upload(t *testing.T, name string, data []byte) *http.Request {
+	t.Helper()
+	var b bytes.Buffer
+	form := multipart.NewWriter(&b)
+	w, err := form.CreateFormFile("file", name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, _ = w.Write(data)
+	form.Close()
+	r := httptest.NewRequest("POST", "/api/imports", &b)
+	r.Header.Set("Content-Type", form.FormDataContentType())
+	return r
+}
+
+func TestAModelBecomesAShotThatCanBeEdited(t *testing.T) {
+	h := newHouse(t, "")
+	var got Imported
+	if code := h.send(upload(t, "tetra.obj", []byte(tetra)), &got); code != 200 || got.Report.Triangles != 4 || got.Report.Unit != "mm" {
+		t.Fatalf("%d: %+v", code, got)
+	}
+	var s ShotReply
+	h.json("GET", "/api/shots/"+got.Shot, nil, &s)
+	if s.Version != 1 || s.CanUndo || s.Margins == nil || len(s.Closings) != 1 || !s.Closings[0].Closes || *s.Wobble > 1e-9 {
+		t.Fatalf("%+v", s)
+	}
+	move := s.Document.Parts[0].Moves[0]
+	move.Turntable.Direction = shot.CounterClockwise
+	edit := EditRequest{Version: 1, Edit: shot.Edit{SetMove: &shot.SetMove{Move: move}}}
+	if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", edit, &s); code != 200 || s.Version != 2 || !s.CanUndo {
+		t.Fatalf("%d: version %d", code, s.Version)
+	}
+	var refusal ErrorReply
+	if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", edit, &refusal); code != 409 || refusal.Shot == nil || refusal.Shot.Version != 2 {
+		t.Errorf("a stale edit: %d %+v", code, refusal)
+	}
+	move.Turntable.Turns = 0
+	edit = EditRequest{Version: 2, Edit: shot.Edit{SetMove: &shot.SetMove{Move: move}}}
+	if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", edit, &refusal); code != 422 || !strings.Contains(refusal.Error, "whole turns") {
+		t.Errorf("half a turntable: %d %q", code, refusal.Error)
+	}
+	h.json("POST", "/api/shots/"+got.Shot+"/undo", VersionRequest{2}, &s)
+	if s.Document.Parts[0].Moves[0].Turntable.Direction != shot.Clockwise || !s.CanRedo {
+		t.Error("undo did not bring the direction back")
+	}
+	var baked string
+	if code := h.json("GET", "/api/shots/"+got.Shot+"/bake", nil, &baked); code != 200 || baked[:4] != "PGB1" {
+		t.Errorf("the bake: %d, %q", code, baked[:min(4, len(baked))])
+	}
+	var glb string
+	asset := ""
+	for _, p := range s.Document.Parts {
+		if p.Mesh != nil {
+			asset = p.Mesh.Asset
+		}
+	}
+	if code := h.json("GET", "/api/assets/"+asset+".glb", nil, &glb); code != 200 || !strings.HasPrefix(glb, "glTF") {
+		t.Errorf("the asset: %d", code)
+	}
+}
+
+func TestBadUploadsLeaveNothing(t *testing.T) {
+	h := newHouse(t, "")
+	var refusal ErrorReply
+	for name, data := range map[string]string{"a.glb": "glTF\x02", "b.obj": "v 1 2\n", "c.txt": "hello", "d.stl": ""} {
+		if code := h.send(upload(t, name, []byte(data)), &refusal); code != 422 || !strings.Contains(refusal.Error, name) {
+			t.Errorf("%s: %d %q", name, code, refusal.Error)
+		}
+	}
+	var state State
+	h.json("GET", "/api/state", nil, &state)
+	if len(state.Projects) != 0 {
+		t.Errorf("%d projects came of bad uploads", len(state.Projects))
+	}
+	if code := h.json("GET", "/api/shots/none", nil, &refusal); code != 404 {
+		t.Errorf("a shot that is not there: %d", code)
+	}
+	if code := h.json("GET", "/api/assets/..%2f..%2fperigyre.db.glb", nil, nil); code != 404 {
+		t.Errorf("a path out of the blobs: %d", code)
+	}
+}
+
+func TestGuard(t *testing.T) {
+	h := newHouse(t, "")
+	other := httptest.NewRequest("GET", "/api/state", nil)
+	other.Host = "evil.example"
+	if code := h.sendTo(other, nil); code != 403 {
+		t.Errorf("another host: %d", code)
+	}
+	cross := httptest.NewRequest("DELETE", "/api/projects/x", nil)
+	cross.Header.Set("Origin", "http://evil.example")
+	if code := h.send(cross, nil); code != 403 {
+		t.Errorf("another origin: %d", code)
+	}
+	var page string
+	if code := h.send(httptest.NewRequest("GET", "/shots/abc", nil), &page); code != 200 || !strings.Contains(page, "front") {
+		t.Errorf("an address of the front end: %d %q", code, page)
+	}
+	locked := newHouse(t, "secret")
+	if code := locked.send(httptest.NewRequest("GET", "/api/state", nil), nil); code != 401 {
+		t.Errorf("without the token: %d", code)
+	}
+	with := httptest.NewRequest("GET", "/api/state", nil)
+	with.Header.Set("Authorization", "Bearer secret")
+	if code := locked.send(with, nil); code != 200 {
+		t.Errorf("with the token: %d", code)
+	}
+}
