@@ -32,7 +32,7 @@ const (
 	rodCount                = 4
 	plateLow, plateHigh     = 15.0, 38.0
 	plateHalfAngle          = 0.62
-	labelWidth, labelHeight = 1024, 480
+	labelWidth, labelHeight = 1024, 512
 )
 
 // builder gathers the model.
@@ -60,6 +60,13 @@ func (b *builder) group(name string, parent int) int {
 }
 
 func (b *builder) mesh(name, material string, m *mesh.Mesh) int {
+	textured := false
+	for _, slot := range b.m.Materials[b.names[material]].TextureSlots() {
+		textured = textured || *slot != nil
+	}
+	if !textured { // coordinates that nothing uses
+		m.UV = nil
+	}
 	b.m.Meshes = append(b.m.Meshes, model.Mesh{Name: name, Primitives: []model.Primitive{{Mesh: m, Material: b.names[material]}}})
 	return len(b.m.Meshes) - 1
 }

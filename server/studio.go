@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"path"
+	"reflect"
 	"strings"
 	"sync"
 
@@ -75,13 +76,7 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 	d := shot.New("Turntable")
 	o := stage.Defaults()
 	o.File, o.Asset, o.Name, o.Unit, o.NewID = report.File, hash, name, report.Unit, store.NewID
-	if err := stage.Arrange(d, m, o); err != nil {
-		return nil, err
-	}
-	if err := stage.Stand(d, d.Sources[0].Root, st.assets); err != nil {
-		return nil, err
-	}
-	if err := st.settle(d); err != nil {
+	if err := stage.Put(d, m, o, st.assets, &st.bodies); err != nil {
 		return nil, err
 	}
 	project, id, err := st.store.AddProject(name, d, "Bring in "+report.File)
@@ -123,6 +118,9 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	}
 	if err := st.settle(d); err != nil {
 		return refused{err}
+	}
+	if reflect.DeepEqual(d, h.Document) {
+		return nil // nothing to keep
 	}
 	if err := st.store.Edit(id, r.Version, d, words); err != nil {
 		return err

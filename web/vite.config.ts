@@ -7,6 +7,6 @@ const server = process.env.PERIGYRE_SERVER ?? "http://127.0.0.1:7741";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { outDir: "dist", emptyOutDir: true, chunkSizeWarningLimit: 2000 },
+  build: { outDir: "dist", assetsInlineLimit: 0, emptyOutDir: true, chunkSizeWarningLimit: 2000 },
   server: { proxy: { "/api": { target: server, changeOrigin: true, headers: { origin: server } } } },
 });

@@ -134,22 +134,13 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 	if o.cameraOrbits {
 		s.Turntable.Moves = shot.CameraMoves
 	}
-	if err := stage.Arrange(d, mod, s); err != nil {
-		return nil, none, nil, err
-	}
-	if err := d.Validate(); err != nil {
-		return nil, none, nil, err
-	}
 	assets := library.Held("model", mod)
-	if err := stage.Stand(d, d.Sources[0].Root, assets); err != nil {
-		return nil, none, nil, err
-	}
-	if err := stage.Settle(d, assets, nil); err != nil {
+	if err := stage.Put(d, mod, s, assets, nil); err != nil {
 		return nil, none, nil, err
 	}
 	set := runs.Defaults(d)
 	set.First, set.Name, set.Quality, set.Bits = o.first, o.name, render.Quality(o.quality), o.bits
-	return d, set, render.NewProps(assets), d.Validate()
+	return d, set, render.NewProps(assets), nil
 }
 
 func (o *turntable) run(ctx context.Context, name string, limits model.Limits) error {

@@ -35,6 +35,24 @@ func Defaults() Options {
 	}
 }
 
+// Put stages a model in an empty shot: it is arranged, stood on its turntable and seen by a fitted
+// camera. The cache may be nil.
+func Put(s *shot.Shot, m *model.Model, o Options, g framing.Geometry, cache *framing.Cache) error {
+	if err := Arrange(s, m, o); err != nil {
+		return err
+	}
+	if err := s.Validate(); err != nil {
+		return err
+	}
+	if err := Stand(s, s.Sources[len(s.Sources)-1].Root, g); err != nil {
+		return err
+	}
+	if err := Settle(s, g, cache); err != nil {
+		return err
+	}
+	return s.Validate()
+}
+
 // Arrange adds a model to an empty shot with its turntable, plinth, floor, lights and camera. The
 // camera is placed by Settle.
 func Arrange(s *shot.Shot, m *model.Model, o Options) error {

@@ -49,17 +49,8 @@ func staged(t *testing.T, moves shot.TurntableMoves, format shot.Format) (*shot.
 	o.File, o.Asset, o.Name, o.Unit = "w.stl", "a", "w", "mm"
 	o.NewID = func() string { count++; return fmt.Sprint(count) }
 	o.Turntable.Moves = moves
-	if err := Arrange(s, m, o); err != nil {
-		t.Fatal(err)
-	}
 	g := held{m}
-	if err := Stand(s, s.Sources[0].Root, g); err != nil {
-		t.Fatal(err)
-	}
-	if err := Settle(s, g, nil); err != nil {
-		t.Fatal(err)
-	}
-	if err := s.Validate(); err != nil {
+	if err := Put(s, m, o, g, nil); err != nil {
 		t.Fatal(err)
 	}
 	return s, g

@@ -110,6 +110,12 @@ func readText(m *model.Model, data []byte, limits model.Limits) error {
 			continue
 		}
 		switch strings.ToLower(f[0]) {
+		case "solid", "endsolid", "outer":
+			if corners != 0 {
+				return fmt.Errorf("line %d: the facet before is not finished", line)
+			}
+		}
+		switch strings.ToLower(f[0]) {
 		case "solid":
 			w = &welder{seen: map[[3]float32]uint32{}}
 			name = strings.Join(f[1:], " ")
@@ -118,12 +124,11 @@ func readText(m *model.Model, data []byte, limits model.Limits) error {
 				addPart(m, name, w)
 			}
 			w = nil
-		case "outer":
-			corners = 0
 		case "endloop":
 			if corners != 3 {
 				return fmt.Errorf("line %d: a facet has %d corners, not 3", line, corners)
 			}
+			corners = 0
 			triangles++
 			if err := limits.CheckTriangles(triangles); err != nil {
 				return err

@@ -1,6 +1,6 @@
 import { QueryClient } from "@tanstack/react-query";
 import { useProgress } from "../state/progress";
-import { keys } from "./queries";
+import { answered, keys } from "./queries";
 import type { Event, RunReply, ShotReply } from "./types.gen";
 
 /** Listens to the server and keeps what is shown up to date. Connects again by itself. */
@@ -20,9 +20,12 @@ export function listen(client: QueryClient): () => void {
     const e = JSON.parse(m.data as string) as Event;
     if (e.projects) void client.invalidateQueries({ queryKey: keys.state });
     if (e.shot) {
-      const known = client.getQueryData<ShotReply>(keys.shot(e.shot.id));
-      if (known && known.version < e.shot.version)
-        void client.invalidateQueries({ queryKey: keys.shot(e.shot.id) });
+      const { id, version } = e.shot;
+      void answered().then(() => {
+        // the answer to a change of our own brings the newest along
+        const known = client.getQueryData<ShotReply>(keys.shot(id));
+        if (known && known.version < version) void client.invalidateQueries({ queryKey: keys.shot(id) });
+      });
     }
     if (e.import) useProgress.setState({ import: e.import });
     if (e.test) useProgress.setState({ test: e.test });

@@ -46,6 +46,9 @@ export function useBake(shot: ShotReply | undefined) {
 /** Changes go one after another, each from the version that the one before left. */
 let turn: Promise<unknown> = Promise.resolve();
 
+/** Resolves when the changes asked for so far have been answered. */
+export const answered = () => turn;
+
 function change(id: string, ask: (version: number) => Promise<ShotReply>): Promise<boolean> {
   const next = turn.then(async () => {
     const seen = client.getQueryData<ShotReply>(keys.shot(id));

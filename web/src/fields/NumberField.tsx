@@ -29,6 +29,7 @@ export function NumberField(p: Props) {
   const scrub = useRef<{ x: number; from: number; moved: boolean } | null>(null);
   const [drag, setDrag] = useState<number | null>(null);
   const input = useRef<HTMLInputElement>(null);
+  const saved = useRef(false); // what is left now has been saved, or given up
   const id = useId();
   const worth = Number(parseQuantityOne(kind, unit));
   const kept = formatQuantity(p.value, kind, unit, digits);
@@ -93,6 +94,7 @@ export function NumberField(p: Props) {
       if (s?.moved && drag !== null) {
         setText(null);
         p.onChange(drag);
+        saved.current = document.activeElement === input.current;
         input.current?.blur();
       } else if (s) input.current?.select();
       setDrag(null);
@@ -130,17 +132,20 @@ export function NumberField(p: Props) {
         e.target.select();
       }}
       onBlur={() => {
-        if (text !== null && !commit(text)) setText(null); // the old value stays, with the reason
+        if (!saved.current && text !== null && !commit(text)) setText(null); // the old value stays, with the reason
+        saved.current = false;
       }}
       onKeyDown={(e) => {
         e.stopPropagation();
         const by = step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1);
         if (e.key === "Enter") {
-          if (commit(e.currentTarget.value)) e.currentTarget.blur();
+          saved.current = commit(e.currentTarget.value);
+          if (saved.current) e.currentTarget.blur();
         } else if (e.key === "Escape") {
           setText(null);
           setReason("");
-          requestAnimationFrame(() => input.current?.blur());
+          saved.current = true;
+          e.currentTarget.blur();
         } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
           e.preventDefault();
           nudge(e.key === "ArrowUp" ? by : -by);

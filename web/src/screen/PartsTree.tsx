@@ -96,6 +96,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
             <div
               key={part.id}
               role="treeitem"
+              aria-label={part.name}
               aria-selected={on}
               aria-expanded={children ? isOpen : undefined}
               aria-level={depth + 1}

@@ -1,0 +1,187 @@
+// Command bench measures what people wait for and prints a table: rays, trees, frames of the
+// demonstration, baking and importing. Numbers are of the machine it runs on.
+package main
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"os"
+	"runtime"
+	"strconv"
+	"strings"
+	"time"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/pose"
+	"perigyre/core/render"
+	"perigyre/core/render/bvh"
+	"perigyre/core/shot"
+	"perigyre/core/stage"
+	"perigyre/demo"
+	"perigyre/library"
+)
+
+func main() {
+	fmt.Printf("%-52s %12s\n", fmt.Sprintf("%s, %d processors", runtime.Version(), runtime.GOMAXPROCS(0)), "")
+	rays()
+	glb, err := demo.Lantern()
+	check(err)
+	imports(glb)
+	frames(glb)
+	bake()
+	row("peak memory of all this", peak()/1e6, "MB")
+}
+
+func check(err error) {
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+func row(name string, value float64, unit string) {
+	fmt.Printf("%-52s %12s %s\n", name, strconv.FormatFloat(value, 'g', 4, 64), unit)
+}
+
+// fastest returns the least seconds of a few runs, since a busy machine only ever makes them longer.
+func fastest(runs int, f func()) float64 {
+	best := math.Inf(1)
+	for range runs {
+		start := time.Now()
+		f()
+		best = math.Min(best, time.Since(start).Seconds())
+	}
+	return best
+}
+
+// bumpy is a wavy sheet of 2 n^2 triangles.
+func bumpy(n int) *mesh.Mesh {
+	m := &mesh.Mesh{}
+	for i := range n + 1 {
+		for j := range n + 1 {
+			x, z := float64(i)/float64(n)-0.5, float64(j)/float64(n)-0.5
+			m.Positions = append(m.Positions, [3]float32{float32(x), float32(0.05 * math.Sin(30*x) * math.Cos(23*z)), float32(z)})
+		}
+	}
+	for i := range uint32(n) {
+		for j := range uint32(n) {
+			a := i*uint32(n+1) + j
+			b := a + uint32(n) + 1
+			m.Indices = append(m.Indices, a, a+1, b, a+1, b+1, b)
+		}
+	}
+	return m
+}
+
+func rays() {
+	m := bumpy(660)
+	var tree *bvh.Mesh
+	seconds := fastest(3, func() { tree = bvh.NewMesh(m.Positions, m.Indices) })
+	row("tree over 871,200 triangles", float64(m.Triangles())/seconds/1e6, "million triangles a second")
+	row("tree, memory", float64(tree.Bytes())/float64(m.Triangles()), "bytes a triangle")
+	one := bvh.Matrix{X: bvh.Vec{X: 1}, Y: bvh.Vec{Y: 1}, Z: bvh.Vec{Z: 1}}
+	s := bvh.NewScene([]bvh.Instance{{Mesh: tree, ToRoom: one, ToMesh: one, Visible: 1}})
+	const side = 700
+	var camera, bounce, shadow []bvh.Ray
+	rng := rand.New(rand.NewPCG(1, 1))
+	around := func(up float32) bvh.Vec {
+		y := float32(rng.NormFloat64())
+		if up > 0 {
+			y = up * float32(math.Abs(float64(y)))
+		}
+		return bvh.Vec{X: float32(rng.NormFloat64()), Y: y, Z: float32(rng.NormFloat64())}
+	}
+	for k := range side * side {
+		r := bvh.Ray{Origin: bvh.Vec{Y: 1, Z: 1}, Direction: bvh.Vec{X: float32(k%side)/side - 0.5, Y: -1, Z: float32(k/side)/side - 1.5}, Far: math.MaxFloat32, Mask: 1}
+		camera = append(camera, r)
+		if h, ok := s.Intersect(&r); ok {
+			p := r.Origin.Add(r.Direction.Mul(h.T * 0.9999))
+			bounce = append(bounce, bvh.Ray{Origin: p, Direction: around(0.3), Far: math.MaxFloat32, Mask: 1})
+			shadow = append(shadow, bvh.Ray{Origin: p, Direction: around(1), Far: math.MaxFloat32, Mask: 1})
+		}
+	}
+	rate := func(rays []bvh.Ray, f func(*bvh.Ray)) float64 {
+		return float64(len(rays)) / 1e6 / fastest(3, func() {
+			for i := range rays {
+				f(&rays[i])
+			}
+		})
+	}
+	row("camera rays (coherent), one processor", rate(camera, func(r *bvh.Ray) { s.Intersect(r) }), "million a second")
+	row("bounce rays (incoherent), one processor", rate(bounce, func(r *bvh.Ray) { s.Intersect(r) }), "million a second")
+	row("shadow rays, one processor", rate(shadow, func(r *bvh.Ray) { s.Occluded(r) }), "million a second")
+}
+
+func imports(glb []byte) {
+	bring := func(name string, data []byte) {
+		seconds := fastest(3, func() {
+			_, _, err := library.Bring([]library.File{{Name: name, Data: data}}, "", model.DefaultLimits, nil)
+			check(err)
+		})
+		row("bringing in "+name, float64(len(data))/1e6/seconds, "MB a second")
+	}
+	bring("demo.glb", glb)
+	var text strings.Builder
+	m := bumpy(300)
+	for _, p := range m.Positions {
+		fmt.Fprintf(&text, "v %g %g %g\n", p[0], p[1], p[2])
+	}
+	for k := 0; k < len(m.Indices); k += 3 {
+		fmt.Fprintf(&text, "f %d %d %d\n", m.Indices[k]+1, m.Indices[k+1]+1, m.Indices[k+2]+1)
+	}
+	bring("sheet.obj", []byte(text.String()))
+}
+
+func frames(glb []byte) {
+	m, r, err := library.Bring([]library.File{{Name: "demo.glb", Data: glb}}, "", model.DefaultLimits, nil)
+	check(err)
+	d := shot.New("bench")
+	o := stage.Defaults()
+	count := 0
+	o.File, o.Asset, o.Name, o.Unit, o.NewID = "demo.glb", "model", "demo", r.Unit, func() string { count++; return fmt.Sprint(count) }
+	assets := library.Held("model", m)
+	seconds := fastest(1, func() { check(stage.Put(d, m, o, assets, nil)) })
+	row("staging the demonstration, with the exact fit", seconds*1000, "ms")
+	props := render.NewProps(assets)
+	e := pose.New(d)
+	for _, q := range []render.Quality{render.Draft, render.Proof, render.Final} {
+		seconds := fastest(1, func() {
+			s, err := render.NewScene(e, 0, props)
+			check(err)
+			_, err = s.Render(context.Background(), 512, 512, q, 0, nil)
+			check(err)
+		})
+		row(fmt.Sprintf("a frame of it, 512 x 512, %s (%d samples)", q, q.Samples()), seconds, "s")
+	}
+}
+
+func bake() {
+	s := shot.New("bench")
+	s.Frames = 240
+	for i := range 1000 {
+		s.Parts = append(s.Parts, shot.Part{ID: fmt.Sprint(i), Name: "p", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{{ID: fmt.Sprint("m", i), Kind: shot.KindTurn, Turn: &shot.Turn{
+			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise, Pace: shot.Pace{Kind: shot.Constant}, After: shot.Stays,
+		}}}})
+	}
+	check(s.Validate())
+	row("baking 1,000 moving parts x 240 frames", fastest(5, func() { pose.New(s).Bake() })*1000, "ms")
+}
+
+// peak returns the most memory that the process has held, in bytes, as Linux counts it.
+func peak() float64 {
+	b, err := os.ReadFile("/proc/self/status")
+	if err != nil {
+		return math.NaN()
+	}
+	for line := range strings.Lines(string(b)) {
+		if f := strings.Fields(line); len(f) > 1 && f[0] == "VmHWM:" {
+			kb, _ := strconv.ParseFloat(f[1], 64)
+			return kb * 1024
+		}
+	}
+	return math.NaN()
+}

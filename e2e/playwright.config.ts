@@ -1,0 +1,11 @@
+import { defineConfig } from "@playwright/test";
+import { browser } from "./server.mjs";
+
+export default defineConfig({
+  testDir: ".",
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
+  workers: 1, // WebGL is software here and takes every core
+  reporter: [["list"]],
+  use: { launchOptions: browser, viewport: { width: 1280, height: 800 }, acceptDownloads: true },
+});

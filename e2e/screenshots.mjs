@@ -1,0 +1,73 @@
+// Takes the pictures in docs/screenshots from the demonstration.
+import { chromium } from "@playwright/test";
+import { mkdirSync } from "node:fs";
+import { join } from "node:path";
+import { browser, ready, root, start } from "./server.mjs";
+
+const out = join(root, "docs", "screenshots");
+mkdirSync(out, { recursive: true });
+const server = await start("demo");
+const b = await chromium.launch(browser);
+const page = await b.newPage({ viewport: { width: 1280, height: 800 } });
+
+/** Waits for what was asked to be drawn: two pictures after the last change. */
+const drawn = () => page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))));
+const shoot = async (name) => {
+  await drawn();
+  await page.screenshot({ path: join(out, name + ".png") });
+  console.log(name);
+};
+const edit = async (e) => {
+  const id = page.url().split("/shots/")[1];
+  const api = `${server.address}/api/shots/${id}`;
+  const shot = await (await page.request.get(api)).json();
+  const r = await page.request.post(api + "/edits", { data: { version: shot.version, edit: e(shot.document) } });
+  if (!r.ok()) throw new Error(await r.text());
+};
+
+try {
+  await page.goto(server.address);
+  await ready(page, 8);
+  await page.keyboard.press("1");
+  await shoot("bring-in");
+
+  const part = (d, name) => d.parts.find((p) => p.name === name);
+  await edit((d) => ({ addMove: { part: part(d, "Lantern").id, move: { id: "float", kind: "float", muted: false, float: { height: 0.006, period: 48, tilt: 0 } } } }));
+  await edit((d) => ({ addMove: { part: part(d, "Bail").id, move: { id: "bail", kind: "float", muted: false, float: { height: 0.004, period: 36, tilt: 0.05 } } } }));
+  await page.keyboard.press("3");
+  await page.getByText(/does not close/).waitFor();
+  await ready(page, 8);
+  await page.getByRole("treeitem", { name: "Bail", exact: true }).click();
+  await shoot("move");
+  await page.keyboard.press("6");
+  await page.getByText("Bail jumps at the seam").waitFor();
+  await shoot("check");
+  await page.getByRole("button", { name: "Every 32 f" }).click();
+  await page.getByText("Nothing found").waitFor();
+  await page.keyboard.press("4");
+  await page.getByLabel("Thirds").click();
+  await shoot("frame");
+  await page.getByLabel("Thirds").click();
+  await page.keyboard.press("5");
+  await page.getByRole("button", { name: "Light theme" }).click();
+  await ready(page, 8);
+  await shoot("light");
+  await page.getByRole("button", { name: "Dark theme" }).click();
+
+  await page.keyboard.press("7");
+  await page.getByLabel("Size: 1080").click();
+  await page.getByRole("option", { name: /540/ }).click();
+  await page.getByRole("button", { name: "Render a test frame" }).click();
+  await page.getByTestId("test-frame").waitFor({ timeout: 300_000 });
+  await shoot("render");
+  await page.getByLabel("To frame").fill("3");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Render", exact: true }).click();
+  await page.getByText(/done, 4 of 4/).waitFor({ timeout: 600_000 });
+  await page.getByTestId("player").getByRole("button", { name: "Stop" }).click();
+  await page.locator("[data-testid=player-picture][data-frame]").waitFor();
+  await shoot("player");
+} finally {
+  await b.close();
+  await server.stop();
+}
