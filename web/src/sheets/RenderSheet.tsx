@@ -265,7 +265,7 @@ function TestFrame(p: {
           <img
             src={picture.url}
             alt={`Test of frame ${picture.frame}`}
-            className="checker mb-2 max-h-[220px] w-full object-contain"
+            className="checker mb-2 max-h-[150px] w-full object-contain"
             data-testid="test-frame"
           />
         </a>

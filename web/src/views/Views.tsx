@@ -260,7 +260,7 @@ function draw(
     eye.updateProjectionMatrix();
     gl.setViewport(x, y, w, h);
     gl.setScissor(x, y, w, h);
-    gl.setClearColor(getComputedStyle(document.documentElement).getPropertyValue("--raised").trim(), 1);
+    gl.setClearColor(getComputedStyle(document.documentElement).getPropertyValue("--bench").trim(), 1);
     gl.clear();
     gl.render(stage.scene, eye);
   }

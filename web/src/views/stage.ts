@@ -52,7 +52,7 @@ export class Stage {
     this.sun.shadow.mapSize.set(2048, 2048);
     this.sun.shadow.radius = 6;
     this.sun.shadow.normalBias = 0.02;
-    const shadow = new THREE.ShadowMaterial({ opacity: 0.32 });
+    const shadow = new THREE.ShadowMaterial({ opacity: 0.22 });
     this.catcher = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), shadow);
     this.catcher.receiveShadow = true;
     this.catcher.visible = false;
