@@ -1,6 +1,7 @@
 package gltf
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -14,6 +15,8 @@ import (
 
 // understood lists the extensions that are read; a file that requires another is refused.
 var understood = []string{"KHR_mesh_quantization", "KHR_materials_emissive_strength"}
+
+const mostObjects, mostValues = 4_000_000, 40_000_000
 
 type reader struct {
 	doc     document
@@ -32,6 +35,10 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 		return nil, err
 	}
 	r := &reader{files: files, limits: limits, out: &model.Model{Unit: "m"}, images: map[int]int{}}
+	// Small text can stand for large structures; embedded buffers hold neither of these signs.
+	if bytes.Count(jsonPart, []byte("{")) > mostObjects || bytes.Count(jsonPart, []byte(",")) > mostValues {
+		return nil, fmt.Errorf("its JSON holds more than %d objects or %d values", mostObjects, mostValues)
+	}
 	if err := json.Unmarshal(jsonPart, &r.doc); err != nil {
 		return nil, fmt.Errorf("its JSON cannot be read: %w", err)
 	}
@@ -55,6 +62,9 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 		if err := r.material(i); err != nil {
 			return nil, fmt.Errorf("material %d %q: %w", i, r.doc.Materials[i].Name, err)
 		}
+	}
+	if err := limits.CheckParts(len(r.doc.Nodes), len(r.doc.Materials)); err != nil {
+		return nil, err
 	}
 	triangles := 0
 	for i := range r.doc.Meshes {

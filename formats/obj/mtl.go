@@ -38,6 +38,9 @@ func (r *reader) library(name string) error {
 				at = len(r.out.Materials)
 				r.byName[value] = at
 				r.out.Materials = append(r.out.Materials, material.Default())
+				if err := r.limits.CheckParts(0, len(r.out.Materials)); err != nil {
+					return err
+				}
 			}
 			m = &r.out.Materials[at]
 			*m = material.Default()

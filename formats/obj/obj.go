@@ -146,6 +146,9 @@ func (r *reader) statement(line []byte) error {
 			m.Name = name
 			r.out.Materials = append(r.out.Materials, m)
 		}
+		if err := r.limits.CheckParts(0, len(r.out.Materials)); err != nil {
+			return err
+		}
 		r.material, r.now = at, nil
 	case "mtllib":
 		return r.library(strings.TrimSpace(string(rest)))
@@ -253,6 +256,9 @@ func (r *reader) face(rest []byte) error {
 		return err
 	}
 	b := r.builder()
+	if err := r.limits.CheckParts(len(r.order), 0); err != nil {
+		return err
+	}
 	if len(corners) == 3 {
 		b.mesh.Indices = append(b.mesh.Indices, b.vertex(r, corners[0]), b.vertex(r, corners[1]), b.vertex(r, corners[2]))
 		return nil

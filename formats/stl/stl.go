@@ -122,6 +122,9 @@ func readText(m *model.Model, data []byte, limits model.Limits) error {
 		case "endsolid":
 			if w != nil && len(w.mesh.Indices) > 0 {
 				addPart(m, name, w)
+				if err := limits.CheckParts(len(m.Nodes), 0); err != nil {
+					return err
+				}
 			}
 			w = nil
 		case "endloop":

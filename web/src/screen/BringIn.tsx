@@ -3,6 +3,7 @@ import { Box, Upload } from "lucide-react";
 import { useEffect } from "react";
 import { create } from "zustand";
 import { bringIn } from "../api/client";
+import { newId } from "../api/ids";
 import { client, keys } from "../api/queries";
 import { Button } from "../fields/controls";
 import { say } from "../state/notices";
@@ -21,7 +22,7 @@ const useImport = create<{ now: Import | null; over: boolean }>(() => ({ now: nu
 export async function bringFiles(files: File[]) {
   if (files.length === 0 || useImport.getState().now) return;
   const stop = new AbortController();
-  const ticket = crypto.randomUUID();
+  const ticket = newId();
   useProgress.setState({ import: null });
   useImport.setState({
     now: { names: files.map((f) => f.name), ticket, uploaded: 0, cancel: () => stop.abort() },

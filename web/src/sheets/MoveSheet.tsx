@@ -1,6 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Plus } from "lucide-react";
 import { useEffect, useRef } from "react";
+import { newId } from "../api/ids";
 import { useEdits } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
 import { itemClass, listClass, Pick } from "../fields/controls";
@@ -64,7 +65,7 @@ function AddMove({ part, shot }: { part: Part; shot: ShotReply }) {
   }, []);
   const n = shot.document.frames;
   const add = (m: Omit<Move, "id" | "muted">) =>
-    void edit({ addMove: { part: part.id, move: { id: crypto.randomUUID(), muted: false, ...m } } });
+    void edit({ addMove: { part: part.id, move: { id: newId(), muted: false, ...m } } });
   const turntable = part.kind === "group" && !part.moves.some((m) => m.kind === "turntable");
   return (
     <Menu>

@@ -106,6 +106,8 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   }, []);
   const controls = useRef<OrbitControls>(null);
   const [framed, setFramed] = useState<string | null>(null); // the shot that the bench has been aimed at
+  const aimedFor = useRef(-1); // what had been drawn when that was last looked at
+  const framedSize = useRef(0); // of what was there then
 
   useEffect(() => () => stage.dispose(), [stage]);
   useEffect(() => {
@@ -189,11 +191,17 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   });
 
   useRender(() => {
-    if (framed !== shot.id && stage.ready) {
+    if (stage.ready && (framed !== shot.id || aimedFor.current !== stage.drawn)) {
+      aimedFor.current = stage.drawn;
       stage.pose(clock.frame);
       const box = stage.bounds();
-      if (!box.isEmpty()) aimAt(box);
-      setFramed(shot.id);
+      const size = box.isEmpty() ? 0 : box.getSize(new THREE.Vector3()).length();
+      const ratio = size / framedSize.current;
+      if (size > 0 && (framed !== shot.id || ratio > 3 || ratio < 1 / 3)) {
+        aimAt(box); // a model read in another unit would be out of sight
+        framedSize.current = size;
+      }
+      if (framed !== shot.id) setFramed(shot.id);
     }
     draw(gl, stage, eye, shot, holder.current!, picture.current!, bench.current!, selected);
   }, 1);
