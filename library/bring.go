@@ -14,7 +14,9 @@ import (
 	"perigyre/core/model"
 	"perigyre/formats/gltf"
 	"perigyre/formats/obj"
+	"perigyre/formats/ply"
 	"perigyre/formats/stl"
+	"perigyre/formats/threemf"
 )
 
 // File is one uploaded file. Its name may have folders in it.
@@ -100,12 +102,16 @@ func read(main File, files []File, more model.Files, limits model.Limits) (m *mo
 		return gltf.Read(main.Data, beside, limits)
 	case ".obj":
 		return obj.Read(main.Data, beside, limits)
+	case ".ply":
+		return ply.Read(main.Data, limits)
+	case ".3mf":
+		return threemf.Read(main.Data, limits)
 	}
 	return stl.Read(main.Data, limits)
 }
 
 // Extensions are the endings of the models that can be brought in, in order of preference.
-var Extensions = []string{".glb", ".gltf", ".obj", ".stl"}
+var Extensions = []string{".glb", ".gltf", ".3mf", ".obj", ".ply", ".stl"}
 
 // choose finds the one model among the files.
 func choose(files []File) (File, error) {
@@ -128,6 +134,9 @@ func choose(files []File) (File, error) {
 		case gltf.IsGLB(f.Data):
 			f.Name += ".glb"
 			return f, nil
+		case ply.IsPLY(f.Data):
+			f.Name += ".ply"
+			return f, nil
 		case stl.IsBinary(f.Data):
 			f.Name += ".stl"
 			return f, nil
@@ -136,7 +145,7 @@ func choose(files []File) (File, error) {
 	if len(files) == 0 {
 		return File{}, errors.New("nothing was brought in")
 	}
-	return File{}, fmt.Errorf("%s is not a model that can be brought in; those are GLB, glTF, OBJ and STL, or a zip with one of them", path.Base(files[0].Name))
+	return File{}, fmt.Errorf("%s is not a model that can be brought in; those are GLB, glTF, 3MF, OBJ, PLY and STL, or a zip with one of them", path.Base(files[0].Name))
 }
 
 const mostEntries = 10_000
@@ -160,6 +169,13 @@ func unpack(files []File, limits model.Limits) ([]File, error) {
 		z, err := zip.NewReader(bytes.NewReader(f.Data), int64(len(f.Data)))
 		if err != nil {
 			return nil, fmt.Errorf("%s is a damaged zip: %w", f.Name, err)
+		}
+		if threemf.Is3MF(z) { // a model of its own
+			if !strings.EqualFold(path.Ext(f.Name), ".3mf") {
+				f.Name += ".3mf"
+			}
+			out = append(out, f)
+			continue
 		}
 		if len(z.File) > mostEntries {
 			return nil, fmt.Errorf("%s holds %d files, more than %d", f.Name, len(z.File), mostEntries)

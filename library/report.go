@@ -3,6 +3,8 @@ package library
 import (
 	"fmt"
 	"math"
+	"path"
+	"strings"
 
 	"perigyre/core/geom"
 	"perigyre/core/model"
@@ -22,6 +24,8 @@ type Report struct {
 	Bounds    geom.Box `json:"bounds"` // in Unit
 	Unit      string   `json:"unit"`
 	UnitWhy   string   `json:"unitWhy"` // where the unit comes from
+	Up        string   `json:"up"`      // the file's upright axis
+	UpWhy     string   `json:"upWhy"`   // where that comes from
 	Warnings  []string `json:"warnings"`
 }
 
@@ -36,19 +40,14 @@ func (r *Report) measure(m *model.Model, unit string) error {
 	if !(largest > 0) || math.IsInf(largest, 0) {
 		return fmt.Errorf("the model has no size: all its points are in one place, or too far apart")
 	}
-	switch {
-	case unit != "":
-		if shot.Units[unit] == 0 {
-			return fmt.Errorf("the unit %q is none of m, cm, mm, in and ft", unit)
-		}
-		r.Unit, r.UnitWhy = unit, "as chosen"
-	case m.Unit != "":
-		r.Unit, r.UnitWhy = m.Unit, "the format's own"
-	case largest > 10: // common practice, no source: models without a unit come from engineering, in millimetres
-		r.Unit, r.UnitWhy = "mm", "guessed from its size"
-	default:
-		r.Unit, r.UnitWhy = "m", "guessed from its size"
+	if unit != "" && shot.Units[unit] == 0 {
+		return fmt.Errorf("the unit %q is none of m, cm, mm, in and ft", unit)
 	}
+	r.Unit, r.UnitWhy = unit, "as chosen"
+	if unit == "" {
+		r.Unit, r.UnitWhy = guessUnit(m, largest)
+	}
+	r.Up, r.UpWhy = guessUp(m, r.File)
 	metres := largest * shot.Units[r.Unit]
 	if metres > 50 {
 		r.Warnings = append(r.Warnings, fmt.Sprintf("It is %.4g m large. If that is too much, choose another unit.", metres))
@@ -61,4 +60,39 @@ func (r *Report) measure(m *model.Model, unit string) error {
 	}
 	r.Warnings = append(r.Warnings, m.Warnings...)
 	return nil
+}
+
+// guessUnit returns what one unit of the file is, and why. Common practice, no source: models without
+// a unit come from engineering in millimetres, unless that would make them smaller than a fingertip.
+func guessUnit(m *model.Model, largest float64) (unit, why string) {
+	switch {
+	case m.Unit != "":
+		return m.Unit, "the format's own"
+	case largest >= 15:
+		return "mm", fmt.Sprintf("guessed: %.4g units are a thing of %.4g mm rather than of %.4g m", largest, largest, largest)
+	case largest < 3:
+		return "m", fmt.Sprintf("guessed: %.3g units are a thing of %.3g m rather than of %.3g mm", largest, largest, largest)
+	}
+	return "cm", fmt.Sprintf("guessed: %.3g units are a thing of %.3g cm rather than of %.3g mm or m", largest, largest, largest)
+}
+
+// guessUp returns the upright axis, and why. Common practice, no source: STL comes from engineering
+// and printing, where z is up; and a model that stands with its lowest point at 0 on one axis alone
+// stands on that axis.
+func guessUp(m *model.Model, file string) (up, why string) {
+	if m.Up != "" {
+		return m.Up, "the format's own"
+	}
+	box := m.Bounds()
+	size := box.Size()
+	stands := func(a int) bool { return math.Abs(box.Min[a]) < 1e-3*size[a] }
+	switch {
+	case stands(2) && !stands(1):
+		return "z", "guessed: it stands on z = 0"
+	case stands(1) && !stands(2):
+		return "y", "guessed: it stands on y = 0"
+	case strings.EqualFold(path.Ext(file), ".stl"):
+		return "z", "guessed: STL files are mostly made with z upright"
+	}
+	return "y", "guessed: nothing says otherwise"
 }

@@ -75,7 +75,7 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 	name := strings.TrimSuffix(report.File, path.Ext(report.File))
 	d := shot.New("Turntable")
 	o := stage.Defaults()
-	o.File, o.Asset, o.Name, o.Unit, o.NewID = report.File, hash, name, report.Unit, store.NewID
+	o.File, o.Asset, o.Name, o.Unit, o.Up, o.NewID = report.File, hash, name, report.Unit, report.Up, store.NewID
 	if err := stage.Put(d, m, o, st.assets, &st.bodies); err != nil {
 		return nil, err
 	}
@@ -111,8 +111,8 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	if err != nil {
 		return refused{err}
 	}
-	if r.Edit.SetUnit != nil {
-		if err := stage.Stand(d, r.Edit.SetUnit.Root, st.assets); err != nil {
+	if r.Edit.SetReading != nil {
+		if err := stage.Stand(d, r.Edit.SetReading.Root, st.assets); err != nil {
 			return err
 		}
 	}

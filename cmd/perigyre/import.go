@@ -27,7 +27,7 @@ func importCommand() *cobra.Command {
 		}
 		size := r.Bounds.Size()
 		fmt.Printf("%s: %d parts, %d triangles, %d vertices, %d materials, %d textures\n", r.File, r.Parts, r.Triangles, r.Vertices, r.Materials, r.Textures)
-		fmt.Printf("%.6g x %.6g x %.6g %s (%s)\n", size[0], size[1], size[2], r.Unit, r.UnitWhy)
+		fmt.Printf("%.6g x %.6g x %.6g %s (%s); %s upright (%s)\n", size[0], size[1], size[2], r.Unit, r.UnitWhy, r.Up, r.UpWhy)
 		for _, s := range r.Missing {
 			fmt.Println("missing:", s)
 		}

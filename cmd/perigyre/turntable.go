@@ -27,10 +27,10 @@ import (
 
 // turntable is what the command was asked for.
 type turntable struct {
-	out, fps, size, direction, quality, name, unit, backdrop string
-	frames, turns, bits, first                               int
-	margin                                                   float64
-	cameraOrbits, noPlinth, asJSON                           bool
+	out, fps, size, direction, quality, name, unit, up, backdrop string
+	frames, turns, bits, first                                   int
+	margin                                                       float64
+	cameraOrbits, noPlinth, asJSON                               bool
 }
 
 func turntableCommand() *cobra.Command {
@@ -51,6 +51,7 @@ func turntableCommand() *cobra.Command {
 	f.BoolVar(&o.noPlinth, "no-plinth", false, "stand the model on the floor")
 	f.Float64Var(&o.margin, "margin", 8, "space kept clear on every side, percent of the picture")
 	f.StringVar(&o.unit, "unit", "", "what one unit of the file is: m, cm, mm, in or ft")
+	f.StringVar(&o.up, "up", "", "the file's upright axis: y or z")
 	f.StringVar(&o.backdrop, "backdrop", "", "colour such as #f4f1ea in place of alpha")
 	f.BoolVar(&o.asJSON, "json", false, "print a summary as JSON")
 	limits := limitFlags(c)
@@ -127,6 +128,9 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 	}
 	s := stage.Defaults()
 	s.File, s.Asset, s.Name, s.Unit = report.File, "model", strings.TrimSuffix(report.File, path.Ext(report.File)), report.Unit
+	if s.Up = report.Up; o.up != "" {
+		s.Up = o.up
+	}
 	count := 0
 	s.NewID = func() string { count++; return fmt.Sprint("p", count) } // the same each time, so that a run can go on
 	s.Plinth, s.Margin = !o.noPlinth, o.margin

@@ -201,3 +201,32 @@ func joined[T any](a, b []T, first bool) []T {
 
 // angle returns the angle between two vectors in radians, accurate for small angles too.
 func angle(a, b geom.Vec3) float64 { return math.Atan2(a.Cross(b).Len(), a.Dot(b)) }
+
+// DropUnused removes the vertices that no triangle uses.
+func (m *Mesh) DropUnused() {
+	at := make([]uint32, len(m.Positions))
+	var keep []uint32
+	indices := make([]uint32, len(m.Indices))
+	for i, v := range m.Indices {
+		if at[v] == 0 {
+			keep = append(keep, v)
+			at[v] = uint32(len(keep))
+		}
+		indices[i] = at[v] - 1
+	}
+	*m = Mesh{
+		Positions: chosen(m.Positions, keep), Normals: chosen(m.Normals, keep), Tangents: chosen(m.Tangents, keep),
+		UV: chosen(m.UV, keep), Colors: chosen(m.Colors, keep), Indices: indices,
+	}
+}
+
+func chosen[T any](list []T, keep []uint32) []T {
+	if list == nil {
+		return nil
+	}
+	out := make([]T, len(keep))
+	for i, k := range keep {
+		out[i] = list[k]
+	}
+	return out
+}

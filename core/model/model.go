@@ -11,6 +11,7 @@ import (
 // Model is the content of one file.
 type Model struct {
 	Unit      string // the file's unit: "m", "mm", ... or "" where the format has none
+	Up        string // the file's upright axis, "y" or "z", or "" where the format does not say
 	Nodes     []Node // parents stand before their children
 	Meshes    []Mesh
 	Materials []material.Material

@@ -19,7 +19,7 @@ type Edit struct {
 	AddMove    *AddMove    `json:"addMove,omitempty"`
 	SetMove    *SetMove    `json:"setMove,omitempty"`
 	RemoveMove *RemoveMove `json:"removeMove,omitempty"`
-	SetUnit    *SetUnit    `json:"setUnit,omitempty"`
+	SetReading *SetReading `json:"setReading,omitempty"`
 }
 
 type (
@@ -63,10 +63,12 @@ type (
 	RemoveMove struct {
 		Move string `json:"move"`
 	}
-	// SetUnit says what one unit of an imported file is. The model is resized and placed anew.
-	SetUnit struct {
+	// SetReading says how an imported file is to be read: what one of its units is, and which of its
+	// axes is upright. The model is resized, turned and placed anew.
+	SetReading struct {
 		Root string `json:"root"` // the source's root part
 		Unit string `json:"unit"`
+		Up   string `json:"up"`
 	}
 )
 
@@ -139,24 +141,37 @@ func (e Edit) change(s *Shot) (string, error) {
 			}
 		}
 		return "", fmt.Errorf("the move is not in this shot any more")
-	case e.SetUnit != nil:
-		for i := range s.Sources {
-			src := &s.Sources[i]
-			if src.Root != e.SetUnit.Root {
-				continue
-			}
-			was, now := Units[src.Unit], Units[e.SetUnit.Unit]
-			root := s.Part(src.Root)
-			if now == 0 || root == nil {
-				return "", fmt.Errorf("the unit %q is none of m, cm, mm, in and ft", e.SetUnit.Unit)
-			}
-			root.Rest.Size = root.Rest.Size.Mul(now / was)
-			src.Unit = e.SetUnit.Unit
-			return fmt.Sprintf("Read %s in %s", src.File, src.Unit), nil
-		}
-		return "", fmt.Errorf("no import has the part %q", e.SetUnit.Root)
+	case e.SetReading != nil:
+		return e.SetReading.change(s)
 	}
 	return "", fmt.Errorf("the edit says nothing to change")
+}
+
+func (e *SetReading) change(s *Shot) (string, error) {
+	for i := range s.Sources {
+		src := &s.Sources[i]
+		if src.Root != e.Root {
+			continue
+		}
+		was, now := Units[src.Unit], Units[e.Unit]
+		root := s.Part(src.Root)
+		if now == 0 || root == nil {
+			return "", fmt.Errorf("the unit %q is none of m, cm, mm, in and ft", e.Unit)
+		}
+		turn, ok := Uprights[e.Up]
+		if !ok {
+			return "", fmt.Errorf("the upright axis is y or z, not %q", e.Up)
+		}
+		words := fmt.Sprintf("Read %s in %s", src.File, e.Unit)
+		if src.Up != e.Up {
+			words = fmt.Sprintf("Read %s with %s upright", src.File, e.Up)
+			root.Rest.Rotation = root.Rest.Rotation.Mul(Uprights[src.Up].Inverse()).Mul(turn).Unit()
+		}
+		root.Rest.Size = root.Rest.Size.Mul(now / was)
+		src.Unit, src.Up = e.Unit, e.Up
+		return words, nil
+	}
+	return "", fmt.Errorf("no import has the part %q", e.Root)
 }
 
 func (e *SetTiming) change(s *Shot) (string, error) {

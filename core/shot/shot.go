@@ -4,6 +4,8 @@
 package shot
 
 import (
+	"math"
+
 	"perigyre/core/color"
 	"perigyre/core/geom"
 	"perigyre/core/material"
@@ -69,10 +71,15 @@ type Source struct {
 	File  string `json:"file"`  // name of the file that was brought in
 	Root  string `json:"root"`  // the part that holds all of it
 	Unit  string `json:"unit"`  // "m", "cm", "mm", "in" or "ft": what one unit of the file is taken for
+	Up    string `json:"up"`    // "y" or "z": the axis of the file that is upright
 }
 
 // Units gives the length of each unit in metres.
 var Units = map[string]float64{"m": 1, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
+
+// Uprights gives the rotation that brings a file's upright axis to y. Sources of documents that do not
+// say are upright in y.
+var Uprights = map[string]geom.Quat{"": geom.NoTurn, "y": geom.NoTurn, "z": geom.AxisAngle(geom.Vec3{1, 0, 0}, -math.Pi/2)}
 
 // Part returns the part with this id, or nil.
 func (s *Shot) Part(id string) *Part {

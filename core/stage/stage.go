@@ -19,6 +19,7 @@ type Options struct {
 	Asset      string // content hash of the stored model
 	Name       string // of the part that holds it all
 	Unit       string // what one unit of the file is
+	Up         string // the file's upright axis
 	Plinth     bool
 	Margin     float64 // percent, for the camera
 	Turntable  shot.Turntable
@@ -71,10 +72,15 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 		return fmt.Errorf("the unit %q is none of m, cm, mm, in and ft", o.Unit)
 	}
 	root.Rest.Size = geom.Vec3{factor, factor, factor}
+	turn, ok := shot.Uprights[o.Up]
+	if !ok {
+		return fmt.Errorf("the upright axis is y or z, not %q", o.Up)
+	}
+	root.Rest.Rotation = turn
 	s.Parts = append(s.Parts, table, root)
 	materials := addMaterials(s, m, o)
 	addNodes(s, m, root.ID, whole, materials, o)
-	s.Sources = append(s.Sources, shot.Source{Asset: o.Asset, File: o.File, Root: root.ID, Unit: o.Unit})
+	s.Sources = append(s.Sources, shot.Source{Asset: o.Asset, File: o.File, Root: root.ID, Unit: o.Unit, Up: o.Up})
 
 	if o.Plinth {
 		white := o.NewID()

@@ -92,7 +92,7 @@ func TestModelStandsOnItsPlinthOnTheAxis(t *testing.T) {
 		t.Errorf("wobble %g, %v, %v", off, ok, err)
 	}
 	// Seen as centimetres all is ten times as large, and stands just as well.
-	big, _, err := shot.Edit{SetUnit: &shot.SetUnit{Root: s.Sources[0].Root, Unit: "cm"}}.Apply(s)
+	big, _, err := shot.Edit{SetReading: &shot.SetReading{Root: s.Sources[0].Root, Unit: "cm", Up: "y"}}.Apply(s)
 	if err != nil {
 		t.Fatal(err)
 	}

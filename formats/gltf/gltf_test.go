@@ -27,7 +27,7 @@ func sample() *model.Model {
 	m.BaseColorTexture = &corematerial.Texture{Image: 0, WrapS: corematerial.Clamp, WrapT: corematerial.Mirror}
 	m.Normal, m.NormalScale, m.OcclusionStrength = &corematerial.Texture{Image: 0, WrapS: corematerial.Repeat, WrapT: corematerial.Repeat}, 0.5, 1
 	return &model.Model{
-		Unit: "m",
+		Unit: "m", Up: "y",
 		Nodes: []model.Node{
 			{Name: "Root", Parent: -1, Position: geom.Vec3{1, 2, 3}, Rotation: geom.AxisAngle(geom.Vec3{0, 1, 0}, 1), Size: geom.Vec3{1, 1, 1}, Mesh: -1},
 			{Name: "A", Parent: 0, Rotation: geom.NoTurn, Size: geom.Vec3{2, 2, 2}, Mesh: 0},

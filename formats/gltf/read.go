@@ -34,7 +34,7 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	if err != nil {
 		return nil, err
 	}
-	r := &reader{files: files, limits: limits, out: &model.Model{Unit: "m"}, images: map[int]int{}}
+	r := &reader{files: files, limits: limits, out: &model.Model{Unit: "m", Up: "y"}, images: map[int]int{}}
 	// Small text can stand for large structures; embedded buffers hold neither of these signs.
 	if bytes.Count(jsonPart, []byte("{")) > mostObjects || bytes.Count(jsonPart, []byte(",")) > mostValues {
 		return nil, fmt.Errorf("its JSON holds more than %d objects or %d values", mostObjects, mostValues)
