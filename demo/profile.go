@@ -20,40 +20,16 @@ func turned(stops ...stop) *mesh.Mesh {
 
 // rounded returns the profile in metres with its corners replaced by arcs.
 func rounded(stops []stop) []geom.Vec2 {
+	at := func(i int) geom.Vec2 { return geom.Vec2{stops[i].r / 1000, stops[i].y / 1000} }
 	var out []geom.Vec2
 	for i, s := range stops {
-		here := geom.Vec2{s.r, s.y}
 		if s.round == 0 || i == 0 || i == len(stops)-1 {
-			out = append(out, mm2(here))
+			out = append(out, at(i))
 			continue
 		}
-		before, after := geom.Vec2{stops[i-1].r, stops[i-1].y}, geom.Vec2{stops[i+1].r, stops[i+1].y}
-		a, b := towards(here, before), towards(here, after)
-		half := math.Acos(math.Max(-1, math.Min(1, a[0]*b[0]+a[1]*b[1]))) / 2
-		cut := math.Min(s.round/math.Tan(half), 0.49*math.Min(before.Sub(here).Len(), after.Sub(here).Len()))
-		radius := cut * math.Tan(half)
-		middle := geom.Vec2{a[0] + b[0], a[1] + b[1]}
-		l := middle.Len()
-		d := radius / math.Sin(half)
-		centre := geom.Vec2{here[0] + middle[0]/l*d, here[1] + middle[1]/l*d}
-		from := math.Atan2(here[1]+a[1]*cut-centre[1], here[0]+a[0]*cut-centre[0])
-		to := math.Atan2(here[1]+b[1]*cut-centre[1], here[0]+b[0]*cut-centre[0])
-		sweep := math.Remainder(to-from, 2*math.Pi)
-		const steps = 6
-		for k := range steps + 1 {
-			sin, cos := math.Sincos(from + sweep*float64(k)/steps)
-			out = append(out, mm2(geom.Vec2{centre[0] + radius*cos, centre[1] + radius*sin}))
-		}
+		out = append(out, mesh.Fillet(at(i-1), at(i), at(i+1), s.round/1000, 6)...)
 	}
 	return out
-}
-
-func mm2(p geom.Vec2) geom.Vec2 { return geom.Vec2{p[0] / 1000, p[1] / 1000} }
-
-func towards(from, to geom.Vec2) geom.Vec2 {
-	d := to.Sub(from)
-	l := d.Len()
-	return geom.Vec2{d[0] / l, d[1] / l}
 }
 
 // knurled is a turned solid whose outside has ridges along its length: the profile's radius is less

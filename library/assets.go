@@ -119,8 +119,8 @@ func (a *Assets) Points(p *shot.Part) ([]geom.Vec3, error) {
 		for _, prim := range prims {
 			add(prim.Mesh)
 		}
-	case p.Plinth != nil:
-		add(mesh.DiscPlinth(p.Plinth.Radius, p.Plinth.Height, p.Plinth.Bevel))
+	case p.Shaped() != nil:
+		add(p.Shaped().Build())
 	}
 	return points, nil
 }

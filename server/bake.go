@@ -14,9 +14,12 @@ const bakeMagic = 0x31424750
 
 // bake encodes the motion of a shot, little endian: the magic, the number of frames, of parts and of
 // animated parts as uint32; the indices of the animated parts as uint32; then as float32 by columns
-// the world matrix of every part on frame 0, and for each frame those of the animated parts.
+// the world matrix of every part on frame 0, and for each frame those of the animated parts; then the
+// number of copied parts as uint32, and for each of them the indices of the copies part and of the
+// part that is copied and the number of copies as uint32, and their matrices.
 func bake(d *shot.Shot) []byte {
-	b := pose.New(d).Bake()
+	e := pose.New(d)
+	b := e.Bake()
 	var out bytes.Buffer
 	word := func(v uint32) { out.Write(binary.LittleEndian.AppendUint32(nil, v)) }
 	word(bakeMagic)
@@ -38,6 +41,14 @@ func bake(d *shot.Shot) []byte {
 	matrices(b.Still)
 	for _, row := range b.World {
 		matrices(row)
+	}
+	spreads := e.Spreads(b.Still)
+	word(uint32(len(spreads)))
+	for _, c := range spreads {
+		word(uint32(c.Spread))
+		word(uint32(c.Part))
+		word(uint32(len(c.Places)))
+		matrices(c.Places)
 	}
 	return out.Bytes()
 }

@@ -5,6 +5,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -22,6 +23,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/static"
 
+	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
@@ -51,7 +53,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	})
 	api.Get("/assets/:hash.glb", st.getAsset)
 	api.Get("/assets/:hash/images/:number", st.getImage)
-	api.Get("/discs/:radius/:height/:bevel.glb", getDisc)
+	api.Get("/shapes", getShape)
 
 	api.Get("/shots/:id", st.sendShot)
 	api.Post("/shots/:id/edits", st.postEdit)
@@ -282,24 +284,19 @@ func (st *Studio) getImage(c fiber.Ctx) error {
 	return c.Send(m.Images[n].Data)
 }
 
-// getDisc makes the mesh of a plinth, which its three measures say all about.
-func getDisc(c fiber.Ctx) error {
-	var v [3]float64
-	for i, name := range []string{"radius", "height", "bevel"} {
-		text, err := url.PathUnescape(c.Params(name))
-		if err == nil {
-			v[i], err = strconv.ParseFloat(text, 64)
-		}
-		if err != nil || !(v[i] >= 0 && v[i] < 1e9) {
-			return store.ErrMissing
-		}
+// getShape makes the mesh of a shape, which its measures say all about.
+func getShape(c fiber.Ctx) error {
+	var shape mesh.Shape
+	if err := json.Unmarshal([]byte(c.Query("of")), &shape); err != nil {
+		return refused{fmt.Errorf("the shape cannot be read: %w", err)}
 	}
-	m := mesh.DiscPlinth(v[0], v[1], v[2])
-	mat := material.Default()
-	node := model.Node{Name: "Plinth", Parent: -1, Rotation: [4]float64{0, 0, 0, 1}, Size: [3]float64{1, 1, 1}}
+	if err := shape.Check(); err != nil {
+		return refused{err}
+	}
+	node := model.Node{Name: string(shape.Kind), Parent: -1, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}
 	data, err := gltf.Write(&model.Model{
-		Nodes: []model.Node{node}, Materials: []material.Material{mat},
-		Meshes: []model.Mesh{{Name: "Plinth", Primitives: []model.Primitive{{Mesh: m}}}},
+		Nodes: []model.Node{node}, Materials: []material.Material{material.Default()},
+		Meshes: []model.Mesh{{Name: string(shape.Kind), Primitives: []model.Primitive{{Mesh: shape.Build()}}}},
 	})
 	if err != nil {
 		return err

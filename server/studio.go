@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"perigyre/core/arrange"
 	"perigyre/core/framing"
 	"perigyre/core/loop"
 	"perigyre/core/model"
@@ -107,7 +108,7 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	if h.Version != r.Version {
 		return store.ErrStale
 	}
-	d, words, err := r.Edit.Apply(h.Document)
+	d, words, err := arrange.Apply(r.Edit, h.Document, st.assets)
 	if err != nil {
 		return refused{err}
 	}

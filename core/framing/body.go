@@ -47,7 +47,7 @@ func Bodies(e *pose.Evaluator, g Geometry, cache *Cache) ([]Body, error) {
 	var order []int
 	for i := range e.Shot.Parts {
 		p := &e.Shot.Parts[i]
-		if p.Kind != shot.Solid && p.Kind != shot.Plinth && p.Kind != shot.Group || hidden(e.Shot, i) {
+		if p.Kind != shot.Solid && p.Kind != shot.Plinth && p.Kind != shot.Made && p.Kind != shot.Group || hidden(e.Shot, i) {
 			continue
 		}
 		c, m := carrier[i], world[i]
@@ -59,6 +59,24 @@ func Bodies(e *pose.Evaluator, g Geometry, cache *Cache) ([]Body, error) {
 			order = append(order, c)
 		}
 		members[c] = append(members[c], placed{p, m})
+	}
+	for _, sp := range e.Spreads(world) {
+		if hidden(e.Shot, sp.Spread) {
+			continue
+		}
+		// Copies move with what they are in; what the copied parts do by themselves is looked at on
+		// frame 0 alone.
+		c, own := carrier[sp.Spread], world[sp.Spread]
+		if c >= 0 {
+			inv, _ := world[c].Inverse()
+			own = inv.Mul(own)
+		}
+		if members[c] == nil {
+			order = append(order, c)
+		}
+		for _, m := range sp.Places {
+			members[c] = append(members[c], placed{&e.Shot.Parts[sp.Part], own.Mul(m)})
+		}
 	}
 	var bodies []Body
 	for _, c := range order {
@@ -83,8 +101,8 @@ func (c *Cache) tree(members []placed, g Geometry) (*mesh.Support, error) {
 			if m.part.Mesh != nil {
 				fmt.Fprintf(h, "%v", *m.part.Mesh)
 			}
-			if m.part.Plinth != nil {
-				fmt.Fprintf(h, "%v", *m.part.Plinth)
+			if made := m.part.Shaped(); made != nil {
+				fmt.Fprint(h, made.Key())
 			}
 			_ = binary.Write(h, binary.LittleEndian, m.matrix) // a hash does not fail
 		}
@@ -96,15 +114,9 @@ func (c *Cache) tree(members []placed, g Geometry) (*mesh.Support, error) {
 			return known, nil
 		}
 	}
-	var points []geom.Vec3
-	for _, m := range members {
-		own, err := g.Points(m.part)
-		if err != nil {
-			return nil, err
-		}
-		for _, v := range own {
-			points = append(points, m.matrix.Point(v))
-		}
+	points, err := gather(members, g)
+	if err != nil {
+		return nil, err
 	}
 	var tree *mesh.Support
 	if len(points) > 0 {
@@ -119,6 +131,40 @@ func (c *Cache) tree(members []placed, g Geometry) (*mesh.Support, error) {
 		c.mu.Unlock()
 	}
 	return tree, nil
+}
+
+// mostPoints of copies are looked at one by one; of more, the copies' furthest points in 26 directions
+// stand for them.
+const mostPoints = 4_000_000
+
+// gather returns the points of all members in their carrier's frame.
+func gather(members []placed, g Geometry) ([]geom.Vec3, error) {
+	own := map[*shot.Part][]geom.Vec3{}
+	total := 0
+	for _, m := range members {
+		if _, ok := own[m.part]; !ok {
+			points, err := g.Points(m.part)
+			if err != nil {
+				return nil, err
+			}
+			own[m.part] = points
+		}
+		total += len(own[m.part])
+	}
+	if total > mostPoints && len(members) > len(own) {
+		for p, points := range own {
+			if len(points) > 26 {
+				own[p] = mesh.NewSupport(points).Extremes()
+			}
+		}
+	}
+	var points []geom.Vec3
+	for _, m := range members {
+		for _, v := range own[m.part] {
+			points = append(points, m.matrix.Point(v))
+		}
+	}
+	return points, nil
 }
 
 func hidden(s *shot.Shot, i int) bool {

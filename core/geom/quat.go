@@ -76,3 +76,21 @@ func LookAlong(direction Vec3) Quat {
 	right = right.Unit()
 	return QuatFromAxes(right, back.Cross(right), back)
 }
+
+// Between returns the shortest rotation that takes the direction a to b.
+func Between(a, b Vec3) Quat {
+	a, b = a.Unit(), b.Unit()
+	axis := a.Cross(b)
+	cos := a.Dot(b)
+	if axis.Len() < 1e-12 {
+		if cos >= 0 {
+			return NoTurn
+		}
+		side := a.Cross(Vec3{1, 0, 0}) // half a turn about anything across
+		if side.Len() < 1e-6 {
+			side = a.Cross(Vec3{0, 1, 0})
+		}
+		return AxisAngle(side, math.Pi)
+	}
+	return AxisAngle(axis, math.Atan2(axis.Len(), cos))
+}

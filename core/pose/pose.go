@@ -131,3 +131,6 @@ func (e *Evaluator) Carrier() []int {
 	}
 	return c
 }
+
+// Local returns the matrix of part i in its parent's frame at a time, with its moves.
+func (e *Evaluator) Local(i int, t float64) geom.Mat4 { return e.local(i, motion.At(e.Shot, t), nil) }

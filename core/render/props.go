@@ -5,6 +5,7 @@ import (
 	"image"
 	"sync"
 
+	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
@@ -25,13 +26,16 @@ type Props struct {
 	assets   Assets
 	mu       sync.Mutex
 	meshes   map[shot.MeshRef][]shape
-	plinths  map[shot.Disc][]shape
+	made     map[string][]shape
 	pictures map[string]*picture
 	from     map[string]bool // assets that they come from
 }
 
 // mostAssets are kept before the store starts afresh.
 const mostAssets = 8
+
+// mostMade shapes are kept before they are made afresh.
+const mostMade = 256
 
 // note makes room before something of an asset is added. The caller holds the lock.
 func (p *Props) note(asset string) {
@@ -42,14 +46,15 @@ func (p *Props) note(asset string) {
 }
 
 func (p *Props) reset() {
-	p.meshes, p.plinths, p.pictures = map[shot.MeshRef][]shape{}, map[shot.Disc][]shape{}, map[string]*picture{}
+	p.meshes, p.made, p.pictures = map[shot.MeshRef][]shape{}, map[string][]shape{}, map[string]*picture{}
 	p.from = map[string]bool{}
 }
 
 // shape is one mesh with its search tree and the material it names in its model.
 type shape struct {
-	mesh *mesh.Mesh
-	tree *bvh.Mesh
+	mesh   *mesh.Mesh
+	tree   *bvh.Mesh
+	bounds geom.Box
 }
 
 // NewProps returns an empty store over the assets.
@@ -79,22 +84,23 @@ func (p *Props) shapes(part *shot.Part) ([]shape, error) {
 		p.note(part.Mesh.Asset)
 		p.meshes[*part.Mesh] = out
 		return out, nil
-	case part.Plinth != nil:
-		if s, ok := p.plinths[*part.Plinth]; ok {
+	case part.Shaped() != nil:
+		made := part.Shaped()
+		key := made.Key()
+		if s, ok := p.made[key]; ok {
 			return s, nil
 		}
-		d := part.Plinth
-		out := []shape{newShape(mesh.DiscPlinth(d.Radius, d.Height, d.Bevel))}
-		if len(p.plinths) >= 64 {
-			p.plinths = map[shot.Disc][]shape{}
+		out := []shape{newShape(made.Build())}
+		if len(p.made) >= mostMade {
+			p.made = map[string][]shape{}
 		}
-		p.plinths[*d] = out
+		p.made[key] = out
 		return out, nil
 	}
 	return nil, nil
 }
 
-func newShape(m *mesh.Mesh) shape { return shape{m, bvh.NewMesh(m.Positions, m.Indices)} }
+func newShape(m *mesh.Mesh) shape { return shape{m, bvh.NewMesh(m.Positions, m.Indices), m.Bounds()} }
 
 // texture returns a slot's picture, or nil for an empty slot or a missing picture.
 func (p *Props) texture(t *material.Texture) (*texture, error) {

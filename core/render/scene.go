@@ -56,6 +56,35 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 	skins := map[string]*skin{}
 	box := geom.EmptyBox()
 	var instances []bvh.Instance
+	place := func(p *shot.Part, m geom.Mat4) error {
+		shapes, err := props.shapes(p)
+		if err != nil {
+			return err
+		}
+		inverse, ok := m.Inverse()
+		if !ok {
+			return nil // flattened to nothing
+		}
+		for k, sh := range shapes {
+			id := ""
+			if k < len(p.Materials) {
+				id = p.Materials[k]
+			}
+			sk, err := props.skin(s, id, skins)
+			if err != nil {
+				return err
+			}
+			visible := uint8(solid)
+			if sk.Alpha != material.Opaque {
+				visible, sc.holes = pierced, true
+			}
+			instances = append(instances, bvh.Instance{Mesh: sh.tree, ToRoom: matrix(m), ToMesh: matrix(inverse), Visible: visible})
+			at := m.Column(3)
+			sc.pieces = append(sc.pieces, piece{sh, sk, m.Det() < 0, float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2]))})
+			box = box.Union(sh.bounds.Transformed(m))
+		}
+		return nil
+	}
 	for i := range s.Parts {
 		p := &s.Parts[i]
 		if hidden[i] {
@@ -66,31 +95,18 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			sc.floor = &y
 			continue
 		}
-		shapes, err := props.shapes(p)
-		if err != nil {
+		if err := place(p, world[i]); err != nil {
 			return nil, err
 		}
-		inverse, ok := world[i].Inverse()
-		if !ok {
-			continue // flattened to nothing
+	}
+	for _, c := range e.Spreads(world) {
+		if hidden[c.Spread] {
+			continue
 		}
-		for k, sh := range shapes {
-			id := ""
-			if k < len(p.Materials) {
-				id = p.Materials[k]
-			}
-			sk, err := props.skin(s, id, skins)
-			if err != nil {
+		for _, m := range c.Places {
+			if err := place(&s.Parts[c.Part], world[c.Spread].Mul(m)); err != nil {
 				return nil, err
 			}
-			visible := uint8(solid)
-			if sk.Alpha != material.Opaque {
-				visible, sc.holes = pierced, true
-			}
-			instances = append(instances, bvh.Instance{Mesh: sh.tree, ToRoom: matrix(world[i]), ToMesh: matrix(inverse), Visible: visible})
-			at := world[i].Column(3)
-			sc.pieces = append(sc.pieces, piece{sh, sk, world[i].Det() < 0, float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2]))})
-			box = box.Union(sh.mesh.Bounds().Transformed(world[i]))
 		}
 	}
 	sc.tree = bvh.NewScene(instances)

@@ -65,6 +65,14 @@ func (s *Shot) Validate() error {
 			}
 		}
 	}
+	for i := range s.Parts {
+		if c := s.Parts[i].Copies; c != nil {
+			of := s.Index(c.Of)
+			if of < 0 || s.Within(i, of) || s.holdsCopies(of) {
+				return fmt.Errorf("part %q copies %q, which is not there, holds it, or holds copies itself", s.Parts[i].Name, c.Of)
+			}
+		}
+	}
 	if s.Camera != "" {
 		if c := s.Part(s.Camera); c == nil || c.Kind != Camera {
 			return fmt.Errorf("the camera to render, %q, is not a camera of this shot", s.Camera)
@@ -73,8 +81,18 @@ func (s *Shot) Validate() error {
 	return nil
 }
 
+// holdsCopies reports whether the part or anything in it is copies.
+func (s *Shot) holdsCopies(root int) bool {
+	for i := range s.Parts {
+		if s.Parts[i].Kind == Copies && s.Within(i, root) {
+			return true
+		}
+	}
+	return false
+}
+
 func (p *Part) validate(materials map[string]bool) error {
-	has := map[PartKind]bool{Solid: p.Mesh != nil, Plinth: p.Plinth != nil, Camera: p.Camera != nil, Light: p.Light != nil, Group: true, Floor: true}
+	has := map[PartKind]bool{Solid: p.Mesh != nil, Plinth: p.Plinth != nil, Camera: p.Camera != nil, Light: p.Light != nil, Group: true, Floor: true, Made: p.Shape != nil, Copies: p.Copies != nil}
 	if ok, known := has[p.Kind]; !known || !ok {
 		return fmt.Errorf("it is of kind %q, but its data are not there", p.Kind)
 	}
@@ -93,6 +111,16 @@ func (p *Part) validate(materials map[string]bool) error {
 	if l := r[0]*r[0] + r[1]*r[1] + r[2]*r[2] + r[3]*r[3]; !(math.Abs(l-1) < 1e-3) {
 		return fmt.Errorf("its rotation is not a unit quaternion")
 	}
+	if p.Shape != nil {
+		if err := p.Shape.Check(); err != nil {
+			return err
+		}
+	}
+	if p.Copies != nil {
+		if err := p.Copies.validate(); err != nil {
+			return err
+		}
+	}
 	switch {
 	case p.Plinth != nil && !(positive(p.Plinth.Radius) && positive(p.Plinth.Height) && finite(p.Plinth.Bevel) && p.Plinth.Bevel >= 0):
 		return fmt.Errorf("a plinth's radius and height are more than 0 and its bevel is not below 0")
@@ -109,6 +137,53 @@ func (p *Part) validate(materials map[string]bool) error {
 		}
 	case p.Light != nil && !(positive(p.Light.Width) && positive(p.Light.Height) && finite(p.Light.Strength) && p.Light.Strength >= 0):
 		return fmt.Errorf("a softbox has a width and height of more than 0 and a strength not below 0")
+	}
+	return nil
+}
+
+// MostCopies of one part.
+const MostCopies = 100_000
+
+// Number returns how many copies there are, at most.
+func (c *Spread) Number() int {
+	if c.Kind == Grid {
+		return c.Count[0] * c.Count[1] * c.Count[2]
+	}
+	return c.Count[0]
+}
+
+func (c *Spread) validate() error {
+	for _, n := range c.Count {
+		if n < 1 || n > MostCopies {
+			return fmt.Errorf("copies are 1 to %d", MostCopies)
+		}
+	}
+	if c.Number() > MostCopies {
+		return fmt.Errorf("%d copies are more than %d", c.Number(), MostCopies)
+	}
+	for _, v := range []float64{c.Radius, c.Sweep, c.Area[0], c.Area[1], c.Apart, c.Turn, c.Vary, c.Flip, c.Delay} {
+		if !finite(v) {
+			return fmt.Errorf("a measure of the copies is not a number")
+		}
+	}
+	switch {
+	case !c.Step.Finite():
+		return fmt.Errorf("the step from copy to copy is not a number")
+	case c.Kind == Along && len(c.Path) < 2:
+		return fmt.Errorf("a path has at least two corners")
+	case c.Kind == Scatter && !(c.Area[0] > 0 && c.Area[1] > 0):
+		return fmt.Errorf("the area that is scattered on has a width and a depth of more than 0")
+	case c.Vary < 0 || c.Vary >= 1:
+		return fmt.Errorf("sizes vary by less than the whole")
+	case c.Apart < 0:
+		return fmt.Errorf("the distance between copies is not below 0")
+	case c.Kind != Row && c.Kind != Grid && c.Kind != Ring && c.Kind != Along && c.Kind != Scatter:
+		return fmt.Errorf("copies stand in a row, grid or ring, along a path or scattered, not %q", c.Kind)
+	}
+	for _, p := range c.Path {
+		if !p.Finite() {
+			return fmt.Errorf("a corner of the path is not a number")
+		}
 	}
 	return nil
 }
