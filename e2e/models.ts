@@ -40,3 +40,26 @@ export async function bracket(): Promise<Buffer> {
   }
   return Buffer.from(await new NodeIO().writeBinary(d));
 }
+
+/** A washer with a round bore, lying flat: radii in millimetres, as OBJ with z upright. */
+export function washer(outer = 30, bore = 14, height = 12, sides = 48): Buffer {
+  const profile = [
+    [bore, 0],
+    [outer, 0],
+    [outer, height],
+    [bore, height],
+  ];
+  const out = ["o Washer"];
+  for (const [r, z] of profile)
+    for (let i = 0; i < sides; i++) {
+      const a = (i / sides) * 2 * Math.PI;
+      out.push(`v ${r! * Math.cos(a)} ${r! * Math.sin(a)} ${z}`);
+    }
+  for (let k = 0; k < 4; k++)
+    for (let i = 0; i < sides; i++) {
+      const [a, b] = [k * sides + i + 1, k * sides + ((i + 1) % sides) + 1];
+      const [c, d] = [((k + 1) % 4) * sides + i + 1, ((k + 1) % 4) * sides + ((i + 1) % sides) + 1];
+      out.push(`f ${a} ${b} ${d} ${c}`);
+    }
+  return Buffer.from(out.join("\n"));
+}

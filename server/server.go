@@ -78,6 +78,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		c.Set("X-Version", strconv.Itoa(h.Version))
 		return c.Type("bin").Send(bake(h.Document))
 	})
+	api.Post("/shots/:id/hole", st.postHole)
 	api.Post("/shots/:id/names", func(c fiber.Ctx) error {
 		var r RunRequest
 		if err := c.Bind().JSON(&r); err != nil {
@@ -338,6 +339,16 @@ func (st *Studio) step(walk func(id string, version int) error) fiber.Handler {
 		st.changed(id, r.Version+1)
 		return st.sendShot(c)
 	}
+}
+
+// postHole fits the round surface that a face is part of, and answers with its axis in the room.
+func (st *Studio) postHole(c fiber.Ctx) error {
+	var r HoleRequest
+	if err := c.Bind().JSON(&r); err != nil {
+		return refused{err}
+	}
+	hole, err := st.Hole(c.Params("id"), r)
+	return reply(c, hole, err)
 }
 
 func (st *Studio) postTest(c fiber.Ctx) error {

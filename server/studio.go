@@ -11,6 +11,7 @@ import (
 	"perigyre/core/arrange"
 	"perigyre/core/framing"
 	"perigyre/core/loop"
+	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/pose"
 	"perigyre/core/render"
@@ -112,8 +113,8 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	if err != nil {
 		return refused{err}
 	}
-	if r.Edit.SetReading != nil {
-		if err := stage.Stand(d, r.Edit.SetReading.Root, st.assets); err != nil {
+	if root := reread(r.Edit, d); root != "" {
+		if err := stage.Stand(d, root, st.assets); err != nil {
 			return err
 		}
 	}
@@ -128,6 +129,22 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	}
 	st.changed(id, r.Version+1)
 	return nil
+}
+
+// reread returns the root of an import that an edit has given another size or upright, so that it and
+// its set are placed anew, or "".
+func reread(e shot.Edit, d *shot.Shot) string {
+	if e.SetReading != nil {
+		return e.SetReading.Root
+	}
+	if e.Arrange != nil && e.Arrange.Resize != nil {
+		for _, src := range d.Sources {
+			if src.Root == e.Arrange.Resize.Part {
+				return src.Root
+			}
+		}
+	}
+	return ""
 }
 
 // refused is an edit that the rules do not allow: the asker's to mend.
@@ -177,6 +194,42 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 		}
 	}
 	return r, nil
+}
+
+// Hole fits the round surface that a face of a part is part of. The answer is in the room, on a frame.
+func (st *Studio) Hole(id string, r HoleRequest) (*mesh.Cylinder, error) {
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	i := h.Document.Index(r.Part)
+	if i < 0 {
+		return nil, store.ErrMissing
+	}
+	p := &h.Document.Parts[i]
+	var m *mesh.Mesh
+	if p.Mesh != nil {
+		prims, err := st.assets.Mesh(*p.Mesh)
+		if err != nil {
+			return nil, err
+		}
+		if r.Mesh >= 0 && r.Mesh < len(prims) {
+			m = prims[r.Mesh].Mesh
+		}
+	} else if made := p.Shaped(); made != nil {
+		m = made.Build()
+	}
+	if m == nil {
+		return nil, store.ErrMissing
+	}
+	c, err := m.FitCylinder(r.Triangle)
+	if err != nil {
+		return nil, refused{err}
+	}
+	world := pose.New(h.Document).At(float64(r.Frame))[i]
+	c.Centre, c.Axis = world.Point(c.Centre), world.Vector(c.Axis).Unit()
+	c.Radius *= world.Column(0).Len()
+	return &c, nil
 }
 
 // Run returns a run with its frames.

@@ -56,6 +56,14 @@ type (
 		Report  library.Report `json:"report"`
 	}
 
+	// HoleRequest names a face of a part: a triangle of one of its meshes.
+	HoleRequest struct {
+		Part     string `json:"part"`
+		Mesh     int    `json:"mesh"`
+		Triangle int    `json:"triangle"`
+		Frame    int    `json:"frame"`
+	}
+
 	// NameReply previews the names of a run.
 	NameReply struct {
 		First   string `json:"first"`

@@ -12,6 +12,7 @@ import (
 
 	"github.com/invopop/jsonschema"
 
+	"perigyre/core/mesh"
 	"perigyre/server"
 )
 
@@ -28,6 +29,8 @@ type wire struct {
 	Event    server.Event          `json:"event"`
 	Error    server.ErrorReply     `json:"error"`
 	History  []server.Revision     `json:"history"`
+	Hole     mesh.Cylinder         `json:"hole"`
+	HoleAsk  server.HoleRequest    `json:"holeRequest"`
 }
 
 func main() {

@@ -1,6 +1,8 @@
 import type {
+  Cylinder,
   Edit,
   ErrorReply,
+  HoleRequest,
   Imported,
   NameReply,
   Revision,
@@ -69,6 +71,7 @@ export const api = {
     json<ShotReply>("POST", `/api/shots/${id}/history/${number}`, { version }),
   bake: async (id: string) => (await ask("GET", `/api/shots/${id}/bake`)).arrayBuffer(),
 
+  hole: (id: string, ask: HoleRequest) => json<Cylinder>("POST", `/api/shots/${id}/hole`, ask),
   names: (id: string, settings: Settings) =>
     json<NameReply>("POST", `/api/shots/${id}/names`, { settings, frame: 0 }),
   test: async (id: string, settings: Settings, frame: number) => {

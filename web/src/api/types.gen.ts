@@ -15,6 +15,11 @@ export type Vec3 = [number, number, number];
  * @maxItems 4
  */
 export type Quat = [number, number, number, number];
+/**
+ * @minItems 2
+ * @maxItems 2
+ */
+export type Vec2 = [number, number];
 
 export interface Wire {
   state: State;
@@ -28,6 +33,8 @@ export interface Wire {
   event: Event;
   error: ErrorReply;
   history: Revision[];
+  hole: Cylinder;
+  holeRequest: HoleRequest;
 }
 export interface State {
   projects: Project[];
@@ -112,12 +119,17 @@ export interface Part {
   rest: Rest;
   pivot: Vec3;
   hidden: boolean;
+  away?: boolean;
+  locked?: boolean;
+  tag?: string;
   moves: Move[];
   mesh?: MeshRef;
   materials?: string[];
   plinth?: Disc;
   camera?: Lens;
   light?: LightSpec;
+  shape?: Shape;
+  copies?: Spread;
 }
 export interface Rest {
   position: Vec3;
@@ -191,6 +203,48 @@ export interface LightSpec {
   color: [number, number, number];
   strength: number;
 }
+export interface Shape {
+  kind: string;
+  size?: Vec3;
+  radius?: number;
+  top?: number;
+  thick?: number;
+  height?: number;
+  bevel?: number;
+  sides?: number;
+  points?: Vec3[];
+  gear?: Gear;
+}
+export interface Gear {
+  module: number;
+  teeth: number;
+  pressure: number;
+  width: number;
+  bore: number;
+  inside: boolean;
+}
+export interface Spread {
+  of: string;
+  kind: string;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  count: [number, number, number];
+  step: Vec3;
+  radius?: number;
+  sweep?: number;
+  face?: boolean;
+  path?: Vec3[];
+  area?: Vec2;
+  apart?: number;
+  seed?: number;
+  turn?: number;
+  vary?: number;
+  every?: number;
+  flip?: number;
+  delay?: number;
+}
 export interface Material {
   id: string;
   name: string;
@@ -228,6 +282,7 @@ export interface Source {
   file: string;
   root: string;
   unit: string;
+  up: string;
 }
 export interface Margins {
   tightest: number;
@@ -264,7 +319,8 @@ export interface Edit {
   addMove?: AddMove;
   setMove?: SetMove;
   removeMove?: RemoveMove;
-  setUnit?: SetUnit;
+  setReading?: SetReading;
+  arrange?: Arrange;
 }
 export interface Rename {
   name: string;
@@ -302,9 +358,105 @@ export interface SetMove {
 export interface RemoveMove {
   move: string;
 }
-export interface SetUnit {
+export interface SetReading {
   root: string;
   unit: string;
+  up: string;
+}
+export interface Arrange {
+  add?: AddPart;
+  group?: GroupParts;
+  ungroup?: OnePart;
+  putIn?: PutIn;
+  duplicate?: Duplicate;
+  rename?: RenameMany;
+  mark?: Mark;
+  stand?: StandParts;
+  centre?: SomeParts;
+  align?: Align;
+  distribute?: Distribute;
+  pivot?: SetPivot;
+  resize?: Resize;
+  transform?: Transform;
+  faceTo?: FaceTo;
+  reset?: SomeParts;
+  restHere?: RestHere;
+  remove?: SomeParts;
+}
+export interface AddPart {
+  part: Part;
+}
+export interface GroupParts {
+  parts: string[];
+  id: string;
+  name: string;
+}
+export interface OnePart {
+  part: string;
+}
+export interface PutIn {
+  parts: string[];
+  parent: string;
+  before: string;
+  keep: boolean;
+}
+export interface Duplicate {
+  parts: string[];
+  id: string;
+}
+export interface RenameMany {
+  parts: string[];
+  pattern: string;
+}
+export interface Mark {
+  parts: string[];
+  hidden?: boolean;
+  away?: boolean;
+  locked?: boolean;
+  tag?: string;
+}
+export interface StandParts {
+  parts: string[];
+  sink: number;
+}
+export interface SomeParts {
+  parts: string[];
+}
+export interface Align {
+  parts: string[];
+  axis: number;
+  to: string;
+}
+export interface Distribute {
+  parts: string[];
+  axis: number;
+}
+export interface SetPivot {
+  part: string;
+  to: string;
+  point: Vec3;
+}
+export interface Resize {
+  part: string;
+  height: number;
+}
+export interface Transform {
+  parts: string[];
+  about: Vec3;
+  move: Vec3;
+  turn: Quat;
+  size: number;
+}
+export interface FaceTo {
+  part: string;
+  from: Vec3;
+  normal: Vec3;
+  to: Vec3;
+  facing: Vec3;
+}
+export interface RestHere {
+  parts: string[];
+  frame: number;
 }
 export interface Report {
   file: string;
@@ -318,6 +470,8 @@ export interface Report {
   bounds: Box;
   unit: string;
   unitWhy: string;
+  up: string;
+  upWhy: string;
   warnings: string[];
 }
 export interface Box {
@@ -416,4 +570,16 @@ export interface Revision {
   words: string;
   made: string;
   shown: boolean;
+}
+export interface Cylinder {
+  centre: Vec3;
+  axis: Vec3;
+  radius: number;
+  off: number;
+}
+export interface HoleRequest {
+  part: string;
+  mesh: number;
+  triangle: number;
+  frame: number;
 }

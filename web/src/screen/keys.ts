@@ -1,5 +1,7 @@
 import { useEffect } from "react";
+import { newId } from "../api/ids";
 import { useEdits } from "../api/queries";
+import type { Arrange, Edit } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { goTo, steps, useUi } from "../state/ui";
 import { askForFiles } from "./BringIn";
@@ -17,7 +19,15 @@ const control = (k: string, shift: boolean) => (e: KeyboardEvent) =>
   (e.ctrlKey || e.metaKey) && !e.altKey && e.shiftKey === shift && e.key.toLowerCase() === k;
 
 /** Every command by its name, with its keys. */
-export function commands(edits: { undo: () => void; redo: () => void }): Command[] {
+export function commands(edits: {
+  undo: () => void;
+  redo: () => void;
+  edit: (e: Edit) => Promise<boolean>;
+}): Command[] {
+  const arrange = (of: (parts: string[]) => Arrange) => {
+    const { chosen } = useUi.getState();
+    if (chosen.length) void edits.edit({ arrange: of(chosen) });
+  };
   const guide = (g: "margins" | "thirds" | "centre") => () =>
     useUi.setState((s) => ({ guides: { ...s.guides, [g]: !s.guides[g] } }));
   return [
@@ -51,6 +61,37 @@ export function commands(edits: { undo: () => void; redo: () => void }): Command
       keys: "C",
       match: key("c"),
       run: () => dispatchEvent(new Event("perigyre:centre")),
+    },
+    { name: "Handles that drag", keys: "D", match: key("d"), run: () => useUi.setState({ tool: "drag" }) },
+    { name: "Handles that turn", keys: "T", match: key("t"), run: () => useUi.setState({ tool: "turn" }) },
+    {
+      name: "Handles that resize",
+      keys: "Z",
+      match: key("z"),
+      run: () => useUi.setState({ tool: "resize" }),
+    },
+    {
+      name: "Group what is selected",
+      keys: "Ctrl G",
+      match: control("g", false),
+      run: () => arrange((parts) => ({ group: { parts, id: newId(), name: "Group" } })),
+    },
+    {
+      name: "Duplicate what is selected",
+      keys: "Ctrl D",
+      match: control("d", false),
+      run: () => arrange((parts) => ({ duplicate: { parts, id: newId() } })),
+    },
+    {
+      name: "Remove what is selected",
+      keys: "Delete",
+      match: (e: KeyboardEvent) => e.key === "Delete",
+      run: () => arrange((parts) => ({ remove: { parts } })),
+    },
+    {
+      name: "Stand what is selected on the floor or plinth",
+      keys: "",
+      run: () => arrange((parts) => ({ stand: { parts, sink: 0 } })),
     },
     {
       name: "Find a command",
@@ -91,9 +132,9 @@ function stopAt(frame: number) {
 const nudge = (by: number) => stopAt(clock.frame + by);
 
 export function useKeys() {
-  const { undo, redo } = useEdits();
+  const { undo, redo, edit } = useEdits();
   useEffect(() => {
-    const list = commands({ undo, redo });
+    const list = commands({ undo, redo, edit });
     const press = (e: KeyboardEvent) => {
       const el = e.target as HTMLElement;
       if (e.defaultPrevented || useUi.getState().dialog !== null) return;
@@ -107,5 +148,5 @@ export function useKeys() {
     };
     addEventListener("keydown", press);
     return () => removeEventListener("keydown", press);
-  }, [undo, redo]);
+  }, [undo, redo, edit]);
 }

@@ -1,6 +1,7 @@
 import { useEdits } from "../api/queries";
-import type { Report, ShotReply } from "../api/types.gen";
+import type { Report, ShotReply, Source } from "../api/types.gen";
 import { Pick } from "../fields/controls";
+import { NumberField } from "../fields/NumberField";
 import { BringInPanel } from "../screen/BringIn";
 import { Section } from "./Sheet";
 
@@ -12,7 +13,7 @@ export function Arrived({ shot }: { shot: ShotReply }) {
     <>
       {shot.document.sources.map((s, i) => {
         const r = shot.reports[i];
-        return r && <Arrival key={s.root} report={r} unit={s.unit} root={s.root} />;
+        return r && <Arrival key={s.root} shot={shot} report={r} source={s} />;
       })}
       <Section title="Another model">
         <div className="pt-1">
@@ -23,9 +24,17 @@ export function Arrived({ shot }: { shot: ShotReply }) {
   );
 }
 
-function Arrival({ report: r, unit, root }: { report: Report; unit: string; root: string }) {
+function Arrival({ shot, report: r, source }: { shot: ShotReply; report: Report; source: Source }) {
   const { edit } = useEdits();
-  const size = [0, 1, 2].map((i) => (r.bounds.max[i]! - r.bounds.min[i]!) * (worth[unit] ?? 1) * 1000);
+  const { unit, root } = source;
+  const up = source.up || "y";
+  const read = (change: Partial<Source>) => void edit({ setReading: { root, unit, up, ...change } });
+  const part = shot.document.parts.find((p) => p.id === root);
+  const grown = (part?.rest.size[0] ?? 1) / (worth[unit] ?? 1); // by hand, beyond the unit
+  const raw = [0, 1, 2].map(
+    (i) => (r.bounds.max[i]! - r.bounds.min[i]!) * (worth[unit] ?? 1) * grown * 1000,
+  ) as [number, number, number];
+  const size = up === "z" ? [raw[0], raw[2], raw[1]] : raw; // as it stands
   const rows: [string, string][] = [
     ["Parts", count(r.parts)],
     ["Triangles", count(r.triangles)],
@@ -49,12 +58,36 @@ function Arrival({ report: r, unit, root }: { report: Report; unit: string; root
               { value: "in", name: "inch" },
               { value: "ft", name: "foot" },
             ]}
-            onChange={(u) => void edit({ setUnit: { root, unit: u } })}
+            onChange={(u) => read({ unit: u })}
           />
-          , so that it is <strong className="font-mono font-normal">{lengths(size)}</strong>.
+          , and{" "}
+          <Pick
+            inline
+            label="Upright axis"
+            value={up}
+            choices={[
+              { value: "y", name: "y is upright" },
+              { value: "z", name: "z is upright" },
+            ]}
+            onChange={(v) => read({ up: v })}
+          />
+          , so that it is <strong className="font-mono font-normal">{lengths(size)}</strong>. It should be{" "}
+          <NumberField
+            inline
+            label="Height"
+            value={size[1]! / 1000}
+            kind="length"
+            unit="mm"
+            digits={2}
+            min={1e-6}
+            onChange={(height) => void edit({ arrange: { resize: { part: root, height } } })}
+          />{" "}
+          high.
         </p>
+        <Beside height={size[1]! / 1000} />
         <p className="text-[11px] text-quiet">
-          Width × height × depth. The unit is {unit === r.unit ? r.unitWhy : "as chosen here"}.
+          Width × height × depth. The unit is {unit === r.unit ? r.unitWhy : "as chosen here"}; the upright
+          axis is {up === r.up ? r.upWhy : "as chosen here"}.
         </p>
         <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
           {rows.map(([k, v]) => (
@@ -96,4 +129,33 @@ const count = (n: number) => n.toLocaleString("en").replaceAll(",", "\u202f");
 function lengths(mm: number[]): string {
   const metres = Math.max(...mm) >= 10_000;
   return `${mm.map((v) => Number((metres ? v / 1000 : v).toPrecision(4))).join(" × ")} ${metres ? "m" : "mm"}`;
+}
+
+const things: [number, string][] = [
+  [0.024, "a coin"],
+  [0.0856, "a bank card"],
+  [0.15, "a hand"],
+  [0.3, "a sheet of paper"],
+  [0.75, "a table"],
+  [1.7, "a person"],
+  [4.5, "a car"],
+  [12, "a bus"],
+];
+
+/** The model's height beside a thing that everybody knows the size of. */
+function Beside({ height }: { height: number }) {
+  if (!(height > 0)) return null;
+  const [size, name] = things.reduce((a, b) =>
+    Math.abs(Math.log(a[0] / height)) <= Math.abs(Math.log(b[0] / height)) ? a : b,
+  );
+  const k = 44 / Math.max(size, height);
+  return (
+    <div className="my-1.5 flex items-end gap-2" aria-label={`Beside ${name} of ${lengths([size * 1000])}`}>
+      <span className="w-5 bg-verdigris/60" style={{ height: Math.max(1, height * k) }} />
+      <span className="w-5 border border-dashed border-quiet" style={{ height: Math.max(1, size * k) }} />
+      <span className="text-[11px] text-quiet">
+        beside {name}, {lengths([size * 1000])}
+      </span>
+    </div>
+  );
 }

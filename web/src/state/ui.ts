@@ -6,7 +6,12 @@ export type Step = (typeof steps)[number];
 interface Ui {
   shot: string | null; // the open shot
   step: Step;
-  selected: string | null; // part id
+  selected: string | null; // the part that was selected last
+  chosen: string[]; // all that are selected, that one too
+  tool: "drag" | "turn" | "resize"; // of the handles in the bench
+  axes: "room" | "parent" | "own"; // that the handles follow
+  snap: "free" | "steps" | "vertices" | "edges" | "faces" | "floor";
+  picking: "pivot" | "hole" | "from" | "to" | null; // what the next click in the bench picks
   swapped: boolean; // the bench is large and the picture small
   dialog: "keys" | "commands" | "history" | null;
   guides: { margins: boolean; thirds: boolean; centre: boolean };
@@ -28,6 +33,11 @@ export const useUi = create<Ui>(() => ({
   shot: /^\/shots\/([\w-]+)$/.exec(location.pathname)?.[1] ?? null,
   step: stored<Step>("step", "Move"),
   selected: null,
+  chosen: [],
+  tool: "drag",
+  axes: "room",
+  snap: "free",
+  picking: null,
   swapped: false,
   dialog: null,
   guides: stored("guides", { margins: true, thirds: false, centre: false }),
@@ -47,19 +57,31 @@ export function applyTheme() {
 
 export const goTo = (step: Step) =>
   useUi.setState((s) => ({ step, player: step === "Render" ? s.player : null }));
-export const select = (part: string | null) => useUi.setState({ selected: part });
+export const select = (part: string | null) =>
+  useUi.setState({ selected: part, chosen: part === null ? [] : [part] });
+
+/** Takes a part into the selection, or out of it. */
+export const toggle = (part: string) =>
+  useUi.setState((s) => {
+    const chosen = s.chosen.includes(part) ? s.chosen.filter((p) => p !== part) : [...s.chosen, part];
+    return { chosen, selected: chosen.at(-1) ?? null };
+  });
+
+export const choose = (parts: string[]) => useUi.setState({ chosen: parts, selected: parts.at(-1) ?? null });
 
 /** Opens a shot and puts it into the address. */
 export function openShot(id: string | null) {
   if (useUi.getState().shot === id) return;
   history.pushState(null, "", id === null ? "/" : "/shots/" + id);
-  useUi.setState({ shot: id, selected: null, player: null });
+  useUi.setState({ shot: id, selected: null, chosen: [], picking: null, player: null });
 }
 
 addEventListener("popstate", () => {
   useUi.setState({
     shot: /^\/shots\/([\w-]+)$/.exec(location.pathname)?.[1] ?? null,
     selected: null,
+    chosen: [],
+    picking: null,
     player: null,
   });
 });

@@ -5,8 +5,11 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { clock, usePlaying } from "../state/clock";
-import { select, useUi } from "../state/ui";
+import { select, toggle, useUi } from "../state/ui";
 import { drawHelpers } from "./bench";
+import { BenchHandles } from "./BenchHandles";
+import { bench3d } from "./bench3d";
+import { pickedFrom, type Picked } from "./pick";
 import { PictureFrame } from "./PictureFrame";
 import { benchLayer, plain, Stage } from "./stage";
 import { Measures } from "./Measures";
@@ -23,7 +26,7 @@ export function Views({ shot }: { shot: ShotReply }) {
         <PictureFrame shot={shot} inner={picture} />
         {swapped && <Measures shot={shot} />}
       </div>
-      <div className={`flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
+      <div className={`relative flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
         <Heading>
           Bench <Wobble shot={shot} />
         </Heading>
@@ -32,6 +35,7 @@ export function Views({ shot }: { shot: ShotReply }) {
           data-testid="bench"
           className={`relative touch-none ${swapped ? "min-h-0 flex-1" : "max-h-[300px] min-h-[160px] flex-1"}`}
         />
+        <BenchHandles shot={shot} over={bench} />
         {!swapped && <Measures shot={shot} />}
       </div>
       <div className="pointer-events-none absolute inset-0">
@@ -77,6 +81,8 @@ declare global {
       seek: (frame: number) => void;
       play: (direction: -1 | 0 | 1) => void;
       frame: () => number;
+      /** Where a point of the room lies on the page, in the bench. */
+      onBench: (x: number, y: number, z: number) => number[];
       /** The picture's pixels on the present frame: r, g, b, a from the top, without the set's shadow. */
       pixels: (width: number, height: number) => number[];
     };
@@ -95,6 +101,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   const invalidate = useThree((s) => s.invalidate);
   const bake = useBake(shot);
   const selected = useUi((s) => s.selected);
+  const chosen = useUi((s) => s.chosen);
   const swapped = useUi((s) => s.swapped);
   const light = useUi((s) => s.light);
   const playing = usePlaying();
@@ -114,7 +121,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     if (bake) stage.update(shot, bake);
   }, [stage, shot, bake]);
   useEffect(() => clock.subscribe(() => invalidate()), [invalidate]);
-  useEffect(invalidate, [invalidate, selected, swapped, light, playing, shot]);
+  useEffect(invalidate, [invalidate, chosen, swapped, light, playing, shot]);
 
   useEffect(() => {
     const c = new OrbitControls(eye, bench.current!);
@@ -170,7 +177,15 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       const ray = new THREE.Raycaster();
       ray.setFromCamera(at, eye);
       const hit = ray.intersectObjects(stage.objects(), true)[0];
-      select(hit ? deeper(shot, hit.object.userData.part as string, useUi.getState().selected) : null);
+      if (useUi.getState().picking !== null) {
+        if (hit)
+          dispatchEvent(new CustomEvent<Picked>("perigyre:picked", { detail: pickedFrom(hit, eye, r) }));
+        return;
+      }
+      const part = hit && deeper(shot, hit.object.userData.part as string, useUi.getState().selected);
+      if (e.ctrlKey || e.metaKey || e.shiftKey) {
+        if (part) toggle(part);
+      } else select(part ?? null);
     };
     el.addEventListener("pointerdown", press);
     el.addEventListener("pointerup", release);
@@ -180,12 +195,26 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     };
   }, [bench, eye, stage, shot]);
 
+  useEffect(() => {
+    bench3d.stage = stage;
+    bench3d.eye = eye;
+    bench3d.invalidate = invalidate;
+    bench3d.hold = (on) => {
+      if (controls.current) controls.current.enabled = !on;
+    };
+  }, [stage, eye, invalidate]);
+
   useLayoutEffect(() => {
     window.perigyre = {
       ready: () => stage.ready && framed === shot.id && gl.domElement.width > 0,
       seek: (f) => clock.seek(f),
       play: (d) => clock.play(d),
       frame: () => clock.frame,
+      onBench: (x, y, z) => {
+        const r = bench.current!.getBoundingClientRect();
+        const v = new THREE.Vector3(x, y, z).project(eye);
+        return [r.left + ((v.x + 1) / 2) * r.width, r.top + ((1 - v.y) / 2) * r.height];
+      },
       pixels: (w, h) => readPicture(gl, stage, shot, w, h),
     };
   });
@@ -203,7 +232,8 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       }
       if (framed !== shot.id) setFramed(shot.id);
     }
-    draw(gl, stage, eye, shot, holder.current!, picture.current!, bench.current!, selected);
+    draw(gl, stage, eye, shot, holder.current!, picture.current!, bench.current!, chosen);
+    dispatchEvent(new Event("perigyre:drawn")); // what lies over the bench follows
   }, 1);
   return null;
 }
@@ -228,7 +258,7 @@ function draw(
   holder: HTMLElement,
   picture: HTMLElement,
   bench: HTMLElement,
-  selected: string | null,
+  chosen: string[],
 ) {
   const all = holder.getBoundingClientRect();
   const place = (el: HTMLElement) => {
@@ -247,6 +277,7 @@ function draw(
     const [x, y, w, h] = place(picture);
     if (w > 1 && h > 1) {
       stage.helper.visible = false;
+      stage.putAway(false);
       stage.showShadow(true);
       stage.aim(shot.view.width, shot.view.height);
       gl.setViewport(x, y, w, h);
@@ -257,11 +288,12 @@ function draw(
   const [x, y, w, h] = place(bench);
   if (w > 1 && h > 1) {
     stage.helper.visible = true;
+    stage.putAway(true);
     stage.showShadow(false);
     drawHelpers(
       stage,
       shot,
-      selected,
+      chosen,
       shot.document.parts.some((p) => p.moves.some((m) => m.turntable?.moves === "camera" && !m.muted)),
     );
     eye.aspect = w / h;
@@ -286,6 +318,7 @@ function readPicture(
   stage.pose(clock.frame);
   if (shot.view) stage.aim(shot.view.width, shot.view.height);
   stage.helper.visible = false;
+  stage.putAway(false);
   stage.showShadow(false);
   gl.setRenderTarget(target);
   gl.setScissorTest(false);

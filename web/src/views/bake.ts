@@ -5,6 +5,14 @@ export interface Bake {
   animated: Uint32Array; // indices of the parts that move
   still: Float32Array; // 16 numbers a part: its world matrix on frame 0, by columns
   moving: Float32Array; // for each frame the matrices of the animated parts
+  spreads: Spread[];
+}
+
+/** A part that is shown many times: its places in the frame of the copies part. */
+export interface Spread {
+  spread: number; // the copies part
+  part: number; // the part that is copied
+  places: Float32Array; // 16 numbers each
 }
 
 const magic = 0x31424750;
@@ -17,7 +25,21 @@ export function parseBake(data: ArrayBuffer): Bake {
   const animated = new Uint32Array(data, 16, count);
   const still = new Float32Array(data, 16 + 4 * count, 16 * parts);
   const moving = new Float32Array(data, 16 + 4 * count + 64 * parts, 16 * count * frames);
-  return { frames, parts, animated, still, moving };
+  let at = 16 + 4 * count + 64 * parts + 64 * count * frames;
+  const words = new DataView(data);
+  const spreads: Spread[] = [];
+  const number = words.getUint32(at, true);
+  at += 4;
+  for (let k = 0; k < number; k++) {
+    const [spread, part, places] = [0, 4, 8].map((o) => words.getUint32(at + o, true)) as [
+      number,
+      number,
+      number,
+    ];
+    spreads.push({ spread, part, places: new Float32Array(data, at + 12, 16 * places) });
+    at += 12 + 64 * places;
+  }
+  return { frames, parts, animated, still, moving, spreads };
 }
 
 /** The matrix of part i on a frame. */

@@ -25,11 +25,11 @@ function line(points: THREE.Vector3[], color: THREE.Color, dash = 0): THREE.Line
  * What only the bench shows: the floor's grid in a round step, the turntable's axis and path, the
  * render camera's pyramid, and a frame round what is selected.
  */
-export function drawHelpers(stage: Stage, reply: ShotReply, selected: string | null, swept: boolean) {
+export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], swept: boolean) {
   const group = stage.helper;
-  const moves = selected !== null || swept; // what is drawn depends on the frame
+  const moves = chosen.length > 0 || swept; // what is drawn depends on the frame
   const theme = document.documentElement.className;
-  const key = [reply.id, reply.version, stage.drawn, selected, theme, moves ? clock.frame : ""].join();
+  const key = [reply.id, reply.version, stage.drawn, chosen.join(), theme, moves ? clock.frame : ""].join();
   if (group.userData.key === key) return;
   group.userData.key = key;
   for (const c of [...group.children]) {
@@ -100,10 +100,10 @@ export function drawHelpers(stage: Stage, reply: ShotReply, selected: string | n
       group.add(line(path, colour("brass"), reach / 40));
     }
   }
-  if (selected !== null) {
-    const inside = new Set<string>([selected]);
+  for (const id of chosen) {
+    const inside = new Set<string>([id]);
     for (const p of shot.parts) if (inside.has(p.parent)) inside.add(p.id);
-    const b = stage.bounds((id) => inside.has(id));
+    const b = stage.bounds((part) => inside.has(part));
     if (!b.isEmpty()) group.add(new THREE.Box3Helper(b.expandByScalar(reach * 0.004), colour("verdigris")));
   }
   group.traverse((o) => o.layers.set(benchLayer));

@@ -33,6 +33,9 @@ export class Stage {
   drawn = 0; // grows whenever something new can be drawn
 
   private placed = new Map<string, Placed>();
+  private copies: THREE.Group[] = [];
+  private last: { reply: ShotReply; bake: Bake } | null = null;
+  private moved: { ids: Set<string>; matrix: THREE.Matrix4 } | null = null; // while handles are dragged
   private assets = new Map<string, Promise<GLTF>>();
   private bake: Bake | undefined;
   private sun = new THREE.DirectionalLight();
@@ -66,17 +69,21 @@ export class Stage {
 
   update(reply: ShotReply, bake: Bake) {
     const shot = reply.document;
+    this.last = { reply, bake };
+    this.moved = null;
     this.bake = bake.parts === shot.parts.length ? bake : undefined; // one of them is older; the newer follows
     const materials = new Map(shot.materials.map((m) => [m.id, m]));
     const hidden = hiddenParts(shot);
+    const away = new Set<string>();
+    for (const p of shot.parts) if (p.away || away.has(p.parent)) away.add(p.id);
     const seen = new Set<string>();
     this.hasFloor = false;
     shot.parts.forEach((part, index) => {
       if (part.kind === "floor") this.hasFloor = !hidden.has(part.id);
-      if (!part.mesh && !part.plinth) return;
+      if (!part.mesh && !part.plinth && !part.shape) return;
       seen.add(part.id);
       const mine = (part.materials ?? []).map((id) => materials.get(id));
-      const key = JSON.stringify([part.mesh, part.plinth, mine]);
+      const key = JSON.stringify([part.mesh, part.plinth, part.shape, mine]);
       let p = this.placed.get(part.id);
       if (!p || p.key !== key) {
         if (p) this.scene.remove(p.object);
@@ -90,12 +97,14 @@ export class Stage {
       p.part = part;
       p.index = index;
       p.object.visible = !hidden.has(part.id);
+      p.object.userData.away = away.has(part.id);
     });
     for (const [id, p] of this.placed)
       if (!seen.has(id)) {
         this.scene.remove(p.object);
         this.placed.delete(id);
       }
+    this.spread(shot, hidden);
     this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
     this.lightUp(shot, hidden);
     this.drawn++;
@@ -105,7 +114,7 @@ export class Stage {
   private async fill(p: Placed, materials: (Material | undefined)[]) {
     this.waiting++;
     try {
-      const meshes = p.part.plinth ? await this.disc(p.part) : await this.mesh(p.part);
+      const meshes = p.part.mesh ? await this.mesh(p.part) : await this.made(p.part);
       meshes.forEach((geometry, k) => {
         const colours = geometry.hasAttribute("color");
         const m = materials[k];
@@ -127,6 +136,8 @@ export class Stage {
       say(`${p.part.name} cannot be shown: ${(e as Error).message}`);
     } finally {
       this.waiting--;
+      if (this.waiting === 0 && this.last && this.last.bake.spreads.length > 0)
+        this.spread(this.last.reply.document, hiddenParts(this.last.reply.document));
       this.drawn++;
       this.changed();
     }
@@ -146,10 +157,42 @@ export class Stage {
     return geometries((await gltf.parser.getDependency("mesh", part.mesh!.mesh)) as THREE.Object3D);
   }
 
-  private async disc(part: Part): Promise<THREE.BufferGeometry[]> {
-    const { radius, height, bevel } = part.plinth!;
-    const gltf = await this.load(`/api/discs/${radius}/${height}/${bevel}.glb`);
+  private async made(part: Part): Promise<THREE.BufferGeometry[]> {
+    const d = part.plinth;
+    // As the core does: see Part.Shaped in core/shot.
+    const shape = d
+      ? { kind: "cylinder", radius: d.radius, height: d.height, bevel: d.bevel, sides: 128 }
+      : part.shape;
+    const gltf = await this.load(`/api/shapes?of=${encodeURIComponent(JSON.stringify(shape))}`);
     return geometries(gltf.scene);
+  }
+
+  /** Shows copies: one instanced mesh for each mesh that is copied. */
+  private spread(shot: Shot, hidden: Set<string>) {
+    const spreads = this.bake?.spreads ?? [];
+    for (const c of this.copies) this.scene.remove(c);
+    this.copies = [];
+    for (const s of spreads) {
+      const source = this.placed.get(shot.parts[s.part]?.id ?? "");
+      const holder = shot.parts[s.spread];
+      if (!source || !holder || hidden.has(holder.id)) continue;
+      const group = new THREE.Group();
+      group.matrixAutoUpdate = false;
+      group.userData = { part: holder.id, index: s.spread };
+      const n = s.places.length / 16;
+      for (const child of source.object.children) {
+        const m = child as THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
+        const many = new THREE.InstancedMesh(m.geometry, m.material, n);
+        many.instanceMatrix.array.set(s.places);
+        many.instanceMatrix.needsUpdate = true;
+        many.castShadow = many.receiveShadow = !plain;
+        many.userData.part = holder.id;
+        many.computeBoundingBox();
+        group.add(many);
+      }
+      this.copies.push(group);
+      this.scene.add(group);
+    }
   }
 
   /** Puts the sky and the softboxes into the environment, and gives the largest one a shadow. */
@@ -211,7 +254,13 @@ export class Stage {
     if (!b) return;
     for (const p of this.placed.values()) {
       p.object.matrix.fromArray(matrixAt(b, p.index, frame));
+      if (this.moved?.ids.has(p.part.id)) p.object.matrix.premultiply(this.moved.matrix);
       p.object.matrixWorldNeedsUpdate = true;
+    }
+    for (const c of this.copies) {
+      c.matrix.fromArray(matrixAt(b, c.userData.index as number, frame));
+      if (this.moved?.ids.has(c.userData.part as string)) c.matrix.premultiply(this.moved.matrix);
+      c.matrixWorldNeedsUpdate = true;
     }
     if (this.cameraIndex >= 0) {
       this.camera.matrix.fromArray(matrixAt(b, this.cameraIndex, frame));
@@ -223,6 +272,18 @@ export class Stage {
     return this.bake && part < this.bake.parts
       ? new THREE.Matrix4().fromArray(matrixAt(this.bake, part, frame))
       : undefined;
+  }
+
+  /** Shows parts moved by a matrix in the room, until the truth arrives or null is given. */
+  preview(ids: Set<string> | null, matrix = new THREE.Matrix4()) {
+    this.moved = ids && { ids, matrix };
+    this.changed();
+  }
+
+  /** Hides what is put away, for the bench, or shows it again. */
+  putAway(on: boolean) {
+    for (const p of this.placed.values())
+      for (const c of p.object.children) c.visible = !(on && p.object.userData.away);
   }
 
   /** Aims the lens: tangents of half the fields of view, as the core works them out. */
@@ -256,6 +317,12 @@ export class Stage {
         box.union(g.boundingBox!.clone().applyMatrix4(child.matrixWorld));
       }
     }
+    for (const c of this.copies) {
+      if (only && !only(c.userData.part as string)) continue;
+      c.updateWorldMatrix(false, true);
+      for (const child of c.children)
+        box.union((child as THREE.InstancedMesh).boundingBox!.clone().applyMatrix4(child.matrixWorld));
+    }
     return box;
   }
 
@@ -264,7 +331,12 @@ export class Stage {
   }
 
   objects(): THREE.Object3D[] {
-    return [...this.placed.values()].filter((p) => p.object.visible).map((p) => p.object);
+    return [
+      ...[...this.placed.values()]
+        .filter((p) => p.object.visible && !p.object.userData.away)
+        .map((p) => p.object),
+      ...this.copies,
+    ];
   }
 
   dispose() {

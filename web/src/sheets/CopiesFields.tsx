@@ -1,0 +1,207 @@
+import { useEdits } from "../api/queries";
+import type { Part, ShotReply, Spread } from "../api/types.gen";
+import { Button, Pick, Toggle } from "../fields/controls";
+import { NumberField } from "../fields/NumberField";
+import { Section } from "./Sheet";
+
+const kinds = [
+  { value: "row", name: "row" },
+  { value: "grid", name: "grid" },
+  { value: "ring", name: "ring" },
+  { value: "path", name: "along a path" },
+  { value: "scatter", name: "scattered" },
+];
+
+/** Copies of a part to begin with: a ring of eight about where the part is. */
+export function firstCopies(shot: ShotReply, of: Part, id: string): Part {
+  const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
+  const step = Number((size * 0.8).toPrecision(2));
+  const world = parentOf(shot, of);
+  return {
+    id,
+    name: `${of.name}, copies`,
+    parent: world,
+    kind: "copies",
+    rest: { position: [...of.rest.position], rotation: [0, 0, 0, 1], size: [1, 1, 1] },
+    pivot: [0, 0, 0],
+    hidden: false,
+    moves: [],
+    copies: {
+      of: of.id,
+      kind: "ring",
+      count: [8, 1, 1],
+      step: [step, step, step],
+      radius: Number((size * 1.5).toPrecision(2)),
+      face: true,
+      area: [size * 6, size * 6],
+      path: [
+        [-size * 2, 0, 0],
+        [0, 0, size],
+        [size * 2, 0, 0],
+      ],
+      apart: step,
+    },
+  };
+}
+
+/** Copies stand beside the part, in the same group. */
+function parentOf(shot: ShotReply, of: Part): string {
+  return shot.document.parts.some((p) => p.id === of.parent) ? of.parent : "";
+}
+
+export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
+  const { edit } = useEdits();
+  const c = part.copies!;
+  const set = (change: Partial<Spread>) =>
+    void edit({ setPart: { part: { ...part, copies: { ...c, ...change } } } });
+  const of = shot.document.parts.find((p) => p.id === c.of);
+  const count = (i: number) => (v: number) => {
+    const next = [...c.count] as [number, number, number];
+    next[i] = Math.round(v);
+    set({ count: next });
+  };
+  const step = (i: number) => (v: number) => {
+    const next = [...c.step] as [number, number, number];
+    next[i] = v;
+    set({ step: next });
+  };
+  const mm = (label: string, value: number, change: (v: number) => void, min = -1e6) => (
+    <NumberField
+      key={label}
+      label={label}
+      value={value}
+      kind="length"
+      unit="mm"
+      digits={2}
+      min={min}
+      onChange={change}
+    />
+  );
+  const angle = (label: string, value: number, change: (v: number) => void) => (
+    <NumberField
+      key={label}
+      label={label}
+      value={value / (2 * Math.PI)}
+      kind="angle"
+      unit="°"
+      digits={2}
+      onChange={(v) => change(v * 2 * Math.PI)}
+    />
+  );
+  const grid = c.kind === "grid";
+  return (
+    <Section title="Copies" note={of ? `of ${of.name}` : "of nothing"}>
+      <Pick label="Laid out in a" value={c.kind} choices={kinds} onChange={(kind) => set({ kind })} />
+      {(grid ? ["Along x", "Along y", "Along z"] : ["Copies"]).map((label, i) => (
+        <NumberField
+          key={label}
+          label={label}
+          value={c.count[i]!}
+          kind="number"
+          digits={0}
+          whole
+          min={1}
+          max={100000}
+          onChange={count(i)}
+        />
+      ))}
+      {(c.kind === "row" || grid) &&
+        ["Step x", "Step y", "Step z"].map((label, i) => mm(label, c.step[i]!, step(i)))}
+      {c.kind === "ring" && (
+        <>
+          {mm("Radius", c.radius ?? 0, (radius) => set({ radius }), 0)}
+          {angle("Over (0 for all round)", c.sweep ?? 0, (sweep) => set({ sweep }))}
+        </>
+      )}
+      {(c.kind === "ring" || c.kind === "path") && (
+        <Toggle label="Turn along" on={c.face ?? false} onChange={(face) => set({ face })} />
+      )}
+      {c.kind === "path" && (
+        <>
+          {c.path?.map((p, i) => (
+            <div key={i} className="flex gap-1">
+              {[0, 2].map((k) => (
+                <div key={k} className="flex-1">
+                  {mm(`${k ? "z" : "x"} ${i + 1}`, p[k]!, (v) =>
+                    set({
+                      path: c.path!.map((q, n) =>
+                        n === i ? (q.map((w, m) => (m === k ? v : w)) as [number, number, number]) : q,
+                      ),
+                    }),
+                  )}
+                </div>
+              ))}
+            </div>
+          ))}
+          <div className="mt-1 flex gap-1.5">
+            <Button
+              onClick={() =>
+                set({
+                  path: [
+                    ...c.path!,
+                    c.path!.at(-1)!.map((v, k) => 2 * v - c.path!.at(-2)![k]!) as [number, number, number],
+                  ],
+                })
+              }
+            >
+              One more corner
+            </Button>
+            <Button disabled={(c.path?.length ?? 0) < 3} onClick={() => set({ path: c.path!.slice(0, -1) })}>
+              One less
+            </Button>
+          </div>
+        </>
+      )}
+      {c.kind === "scatter" && (
+        <>
+          {mm("Width", c.area?.[0] ?? 0, (v) => set({ area: [v, c.area?.[1] ?? 0] }), 0)}
+          {mm("Depth", c.area?.[1] ?? 0, (v) => set({ area: [c.area?.[0] ?? 0, v] }), 0)}
+          {mm("At least apart", c.apart ?? 0, (apart) => set({ apart }), 0)}
+        </>
+      )}
+      <NumberField
+        label="Seed"
+        value={c.seed ?? 0}
+        kind="number"
+        digits={0}
+        whole
+        min={0}
+        max={1e9}
+        onChange={(v) => set({ seed: Math.round(v) })}
+      />
+      {angle("Random turn, either way", c.turn ?? 0, (t) => set({ turn: t }))}
+      <NumberField
+        label="Random size, either way"
+        value={(c.vary ?? 0) * 100}
+        kind="percent"
+        unit="%"
+        digits={1}
+        min={0}
+        max={99}
+        onChange={(v) => set({ vary: v / 100 })}
+      />
+      <NumberField
+        label="Turn each k-th"
+        value={c.every ?? 0}
+        kind="number"
+        digits={0}
+        whole
+        min={0}
+        max={1000}
+        onChange={(v) => set({ every: Math.round(v) })}
+      />
+      {(c.every ?? 0) > 0 && angle("by", c.flip ?? 0, (flip) => set({ flip }))}
+      <NumberField
+        label="Each later by"
+        value={c.delay ?? 0}
+        kind="time"
+        unit="f"
+        digits={2}
+        onChange={(delay) => set({ delay })}
+      />
+      <p className="text-[11px] text-quiet">
+        The delay is kept for moves that are played late; no move uses it yet.
+      </p>
+    </Section>
+  );
+}
