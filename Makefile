@@ -28,7 +28,7 @@ web/dist/index.html: $(WEB_FILES) .stamps/web
 	@mkdir -p .stamps && touch $@
 
 # Debian's packages that the tests call.
-TOOLS := chromium assimp-utils pngcheck imagemagick
+TOOLS := chromium assimp-utils pngcheck imagemagick librsvg2-bin
 .stamps/tools:
 	@scripts/need $(TOOLS)
 	@mkdir -p .stamps && touch $@
