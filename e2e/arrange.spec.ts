@@ -108,3 +108,35 @@ test("a model a hundred times too large and lying down is put right in a minute"
   expect(all.margins.tightest).toBeCloseTo(8, 1);
   expect(all.wobble).toBeLessThan(1e-9);
 });
+
+test("a mark is made from a drawing with a hole, and its edge is changed with its moves kept", async ({ page, request }) => {
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">
+    <path id="frame" fill="#123456" d="M0 0H60V60H0z M15 15V45H45V15z"/><circle id="dot" cx="30" cy="30" r="8" fill="#fa0"/></svg>`;
+  const api = await bring(page, request, "mark.svg", Buffer.from(svg));
+  const triangles = async () => {
+    const shot = await (await request.get(api)).json();
+    const mesh = shot.document.parts.find((p: { name: string }) => p.name === "frame").mesh;
+    const glb = await (await request.get(`${server.address}/api/assets/${mesh.asset}.glb`)).body();
+    return { asset: mesh.asset as string, bytes: glb.length };
+  };
+  const sharp = await triangles();
+  await page.getByRole("treeitem", { name: "dot" }).click();
+  await page.keyboard.press("m");
+  await page.getByRole("menuitem", { name: /^Float/ }).click();
+  await expect(page.getByText("closes: twice in the loop")).toBeVisible();
+  // Through the frame's hole and round the dot the backdrop is seen: the hole is a hole.
+  const pixels = await page.evaluate(() => window.perigyre!.pixels(96, 96));
+  expect(pixels.filter((v, i) => i % 4 === 3 && v > 0).length / (96 * 96)).toBeLessThan(0.7);
+
+  await page.getByRole("treeitem", { name: "mark", exact: true }).click();
+  await step(page, "2 Arrange");
+  await page.getByRole("button", { name: "Front edge: chamfer" }).click();
+  await page.getByRole("option", { name: "round" }).click();
+  await page.getByLabel("Segments").fill("6");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await triangles()).asset).not.toBe(sharp.asset);
+  await expect.poll(async () => (await triangles()).bytes).toBeGreaterThan(sharp.bytes);
+  await step(page, "3 Move");
+  await page.getByRole("treeitem", { name: "dot" }).click();
+  await expect(page.getByText("closes: twice in the loop")).toBeVisible(); // the move is still there
+});

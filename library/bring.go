@@ -16,6 +16,7 @@ import (
 	"perigyre/formats/obj"
 	"perigyre/formats/ply"
 	"perigyre/formats/stl"
+	"perigyre/formats/svg"
 	"perigyre/formats/threemf"
 )
 
@@ -104,6 +105,16 @@ func read(main File, files []File, more model.Files, limits model.Limits) (m *mo
 		return obj.Read(main.Data, beside, limits)
 	case ".ply":
 		return ply.Read(main.Data, limits)
+	case ".svg":
+		d, err := svg.Read(main.Data)
+		if err != nil {
+			return nil, err
+		}
+		m, err := Mark(FirstMark("", d), func(string) ([]byte, error) { return main.Data, nil })
+		if err == nil {
+			m.Drawing = main.Data
+		}
+		return m, err
 	case ".3mf":
 		return threemf.Read(main.Data, limits)
 	}
@@ -111,7 +122,7 @@ func read(main File, files []File, more model.Files, limits model.Limits) (m *mo
 }
 
 // Extensions are the endings of the models that can be brought in, in order of preference.
-var Extensions = []string{".glb", ".gltf", ".3mf", ".obj", ".ply", ".stl"}
+var Extensions = []string{".glb", ".gltf", ".3mf", ".obj", ".ply", ".stl", ".svg"}
 
 // choose finds the one model among the files.
 func choose(files []File) (File, error) {
@@ -145,7 +156,7 @@ func choose(files []File) (File, error) {
 	if len(files) == 0 {
 		return File{}, errors.New("nothing was brought in")
 	}
-	return File{}, fmt.Errorf("%s is not a model that can be brought in; those are GLB, glTF, 3MF, OBJ, PLY and STL, or a zip with one of them", path.Base(files[0].Name))
+	return File{}, fmt.Errorf("%s is not a model that can be brought in; those are GLB, glTF, 3MF, OBJ, PLY, STL and SVG, or a zip with one of them", path.Base(files[0].Name))
 }
 
 const mostEntries = 10_000

@@ -11,10 +11,12 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"mime/multipart"
 	"net/url"
 	"os"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -27,6 +29,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/formats/font"
 	"perigyre/formats/gltf"
 	"perigyre/library"
 	"perigyre/store"
@@ -47,6 +50,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/state", st.getState)
 	api.Get("/events", st.getEvents)
 	api.Post("/imports", st.postImport)
+	api.Post("/fonts", st.postFont)
 	api.Put("/projects/:id", st.putProject)
 	api.Delete("/projects/:id", func(c fiber.Ctx) error {
 		return st.listed(c, st.store.RemoveProject(c.Params("id")))
@@ -167,7 +171,8 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 
 func (st *Studio) getState(c fiber.Ctx) error {
 	list, err := st.store.Projects()
-	return reply(c, State{list, st.Limits, library.Extensions}, err)
+	fonts := slices.Sorted(maps.Keys(font.Shipped))
+	return reply(c, State{list, st.Limits, library.Extensions, fonts}, err)
 }
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
@@ -226,6 +231,25 @@ func (st *Studio) postImport(c fiber.Ctx) error {
 		return refused{err}
 	}
 	return reply(c, got, nil)
+}
+
+// postFont keeps a font file and answers with its hash and name.
+func (st *Studio) postFont(c fiber.Ctx) error {
+	form, err := c.MultipartForm()
+	if err != nil || len(form.File["file"]) != 1 {
+		return refused{fmt.Errorf("one font file is needed")}
+	}
+	defer func() { _ = form.RemoveAll() }()
+	data, err := readPart(form.File["file"][0])
+	if err != nil {
+		return refused{err}
+	}
+	name, err := font.Name(data)
+	if err != nil {
+		return refused{fmt.Errorf("%s: %w", path.Base(form.File["file"][0].Filename), err)}
+	}
+	hash, err := st.store.PutBlob(data)
+	return reply(c, FontReply{hash, name}, err)
 }
 
 func readPart(h *multipart.FileHeader) ([]byte, error) {

@@ -81,6 +81,11 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 	if err := stage.Put(d, m, o, st.assets, &st.bodies); err != nil {
 		return nil, err
 	}
+	if m.Drawing != nil {
+		if err := st.keepMark(d, m); err != nil {
+			return nil, err
+		}
+	}
 	project, id, err := st.store.AddProject(name, d, "Bring in "+report.File)
 	if err != nil {
 		return nil, err
@@ -92,6 +97,9 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 
 // settle brings what follows up to date and checks the whole.
 func (st *Studio) settle(d *shot.Shot) error {
+	if err := st.makeMarks(d); err != nil {
+		return err
+	}
 	if err := stage.Settle(d, st.assets, &st.bodies); err != nil {
 		return err
 	}

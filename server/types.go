@@ -19,6 +19,7 @@ type (
 		Projects []store.Project `json:"projects"`
 		Limits   model.Limits    `json:"limits"`
 		Endings  []string        `json:"endings"` // of files that can be brought in
+		Fonts    []string        `json:"fonts"`   // that come along
 	}
 
 	// ShotReply is a shot with what follows from it.
@@ -54,6 +55,12 @@ type (
 		Project string         `json:"project"`
 		Shot    string         `json:"shot"`
 		Report  library.Report `json:"report"`
+	}
+
+	// FontReply answers a font file.
+	FontReply struct {
+		Hash string `json:"hash"`
+		Name string `json:"name"`
 	}
 
 	// HoleRequest names a face of a part: a triangle of one of its meshes.

@@ -30,6 +30,7 @@ type wire struct {
 	Error    server.ErrorReply     `json:"error"`
 	History  []server.Revision     `json:"history"`
 	Hole     mesh.Cylinder         `json:"hole"`
+	Font     server.FontReply      `json:"font"`
 	HoleAsk  server.HoleRequest    `json:"holeRequest"`
 }
 

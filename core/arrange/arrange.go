@@ -11,6 +11,7 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
+	"perigyre/core/stage"
 )
 
 // Apply returns a changed copy of s and words for the history, for any edit: those of the document
@@ -58,8 +59,8 @@ func (w *work) change(a *shot.Arrange) (string, error) {
 		return w.duplicate(a.Duplicate)
 	case a.Rename != nil:
 		return w.rename(a.Rename)
-	case a.Mark != nil:
-		return w.mark(a.Mark)
+	case a.Flag != nil:
+		return w.flag(a.Flag)
 	case a.Stand != nil:
 		return w.each(a.Stand.Parts, "Stand", func(i int) (geom.Mat4, error) {
 			box, err := w.bounds(i)
@@ -99,6 +100,12 @@ func (w *work) change(a *shot.Arrange) (string, error) {
 		return w.reset(a.Reset.Parts)
 	case a.RestHere != nil:
 		return w.restHere(a.RestHere)
+	case a.Stage != nil:
+		list, err := w.free([]string{a.Stage.Part})
+		if err != nil {
+			return "", err
+		}
+		return "Stage " + w.names(list) + " anew", stage.Stand(w.s, a.Stage.Part, w.g)
 	case a.Remove != nil:
 		return w.remove(a.Remove.Parts)
 	}
@@ -425,7 +432,7 @@ func (w *work) restHere(a *shot.RestHere) (string, error) {
 	return fmt.Sprintf("Make frame %g the rest pose of %s", a.Frame, w.names(list)), nil
 }
 
-func (w *work) mark(a *shot.Mark) (string, error) {
+func (w *work) flag(a *shot.SetFlags) (string, error) {
 	words := []string{}
 	var list []int
 	for _, id := range a.Parts {
@@ -454,7 +461,7 @@ func (w *work) mark(a *shot.Mark) (string, error) {
 		}
 	}
 	if len(words) == 0 || len(list) == 0 {
-		return "", fmt.Errorf("nothing is marked")
+		return "", fmt.Errorf("nothing is set")
 	}
 	return strings.Join(words, ", ") + " " + w.names(list), nil
 }

@@ -152,7 +152,7 @@ func TestTreeEdits(t *testing.T) {
 		t.Errorf("reordered: %v", o.Parts)
 	}
 	yes := true
-	locked := apply(t, s, shot.Arrange{Mark: &shot.Mark{Parts: []string{"b"}, Locked: &yes}})
+	locked := apply(t, s, shot.Arrange{Flag: &shot.SetFlags{Parts: []string{"b"}, Locked: &yes}})
 	for says, a := range map[string]shot.Arrange{
 		"is locked":         {Stand: &shot.StandParts{Parts: []string{"b"}}},
 		"into itself":       {PutIn: &shot.PutIn{Parts: []string{"g1"}, Parent: "g2"}},

@@ -19,6 +19,7 @@ type Model struct {
 	LeftOut   []string // what the file holds that is not taken in, by name
 	Missing   []string // files that it refers to and that did not come with it
 	Warnings  []string
+	Drawing   []byte // the SVG that the model is a solid of, or nil
 }
 
 // Node is a place in the tree.

@@ -11,7 +11,7 @@ type Arrange struct {
 	PutIn      *PutIn      `json:"putIn,omitempty"`
 	Duplicate  *Duplicate  `json:"duplicate,omitempty"`
 	Rename     *RenameMany `json:"rename,omitempty"`
-	Mark       *Mark       `json:"mark,omitempty"`
+	Flag       *SetFlags   `json:"flag,omitempty"`
 	Stand      *StandParts `json:"stand,omitempty"`
 	Centre     *SomeParts  `json:"centre,omitempty"`
 	Align      *Align      `json:"align,omitempty"`
@@ -23,6 +23,7 @@ type Arrange struct {
 	Reset      *SomeParts  `json:"reset,omitempty"`
 	RestHere   *RestHere   `json:"restHere,omitempty"`
 	Remove     *SomeParts  `json:"remove,omitempty"`
+	Stage      *OnePart    `json:"stage,omitempty"` // sizes plinth and lights to an import and stands it on its plinth
 }
 
 type (
@@ -61,8 +62,8 @@ type (
 		Parts   []string `json:"parts"`
 		Pattern string   `json:"pattern"`
 	}
-	// Mark sets the flags that are given.
-	Mark struct {
+	// SetFlags sets the flags that are given.
+	SetFlags struct {
 		Parts  []string `json:"parts"`
 		Hidden *bool    `json:"hidden,omitempty"`
 		Away   *bool    `json:"away,omitempty"`

@@ -43,12 +43,20 @@ type Part struct {
 
 	Shape  *mesh.Shape `json:"shape,omitempty"`
 	Copies *Spread     `json:"copies,omitempty"`
+	Mark   *Mark       `json:"mark,omitempty"` // of a group: what its parts are made from
 }
 
 // Shaped returns the shape of a part that is made from measures, a plinth's disc too, or nil.
 func (p *Part) Shaped() *mesh.Shape {
-	if p.Plinth != nil {
-		d := p.Plinth
+	if d := p.Plinth; d != nil {
+		switch d.Form {
+		case "stepped disc":
+			return &mesh.Shape{Kind: mesh.SteppedShape, Radius: d.Radius, Height: d.Height, Bevel: d.Bevel, Sides: 128}
+		case "slab":
+			return &mesh.Shape{Kind: mesh.SlabShape, Size: geom.Vec3{2 * d.Radius, d.Height, 2 * d.Radius}, Bevel: d.Bevel}
+		case "column":
+			return &mesh.Shape{Kind: mesh.ColumnShape, Radius: d.Radius, Height: d.Height, Bevel: d.Bevel, Sides: 128}
+		}
 		return &mesh.Shape{Kind: mesh.CylinderShape, Radius: d.Radius, Height: d.Height, Bevel: d.Bevel, Sides: 128}
 	}
 	return p.Shape
@@ -91,11 +99,12 @@ type MeshRef struct {
 	Mesh  int    `json:"mesh"`
 }
 
-// Disc is a round plinth whose upper face is at its part's origin plus height.
+// Disc is a plinth whose upper face is at its part's origin plus height.
 type Disc struct {
 	Radius float64 `json:"radius"`
 	Height float64 `json:"height"`
-	Bevel  float64 `json:"bevel"` // radius of the upper edge
+	Bevel  float64 `json:"bevel"`          // radius of the upper edge
+	Form   string  `json:"form,omitempty"` // disc if empty; stepped disc, slab or column
 }
 
 // Lens is a pinhole camera that looks along its part's -z with +y up.

@@ -3,6 +3,7 @@ package shot
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/color"
 )
@@ -116,6 +117,14 @@ func (p *Part) validate(materials map[string]bool) error {
 			return err
 		}
 	}
+	if p.Mark != nil {
+		if p.Kind != Group {
+			return fmt.Errorf("a mark is a group of its areas")
+		}
+		if err := p.Mark.validate(); err != nil {
+			return err
+		}
+	}
 	if p.Copies != nil {
 		if err := p.Copies.validate(); err != nil {
 			return err
@@ -124,6 +133,8 @@ func (p *Part) validate(materials map[string]bool) error {
 	switch {
 	case p.Plinth != nil && !(positive(p.Plinth.Radius) && positive(p.Plinth.Height) && finite(p.Plinth.Bevel) && p.Plinth.Bevel >= 0):
 		return fmt.Errorf("a plinth's radius and height are more than 0 and its bevel is not below 0")
+	case p.Plinth != nil && !slices.Contains([]string{"", "stepped disc", "slab", "column"}, p.Plinth.Form):
+		return fmt.Errorf("a plinth is a disc, a stepped disc, a slab or a column, not %q", p.Plinth.Form)
 	case p.Camera != nil:
 		c := p.Camera
 		if !positive(c.Focal) || !positive(c.SensorWidth) || !positive(c.SensorHeight) {

@@ -201,7 +201,10 @@ func Stand(s *shot.Shot, rootID string, g framing.Geometry) error {
 		if p.Kind == shot.Plinth && p.Parent == root.Parent {
 			radius := math.Max(circle.Radius, size*0.2) * 1.3
 			height := math.Max(radius*0.16, size*0.06)
-			p.Plinth = &shot.Disc{Radius: radius, Height: height, Bevel: height * 0.18}
+			if p.Plinth.Form == "column" {
+				height = radius * 1.6
+			}
+			p.Plinth = &shot.Disc{Radius: radius, Height: height, Bevel: math.Min(height, radius) * 0.18, Form: p.Plinth.Form}
 			top = height
 		}
 	}

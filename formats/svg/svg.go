@@ -34,10 +34,11 @@ type Drawing struct {
 
 // limits of a drawing.
 const (
-	deepest   = 200
-	mostAreas = 5000
-	mostBytes = 32 << 20
-	mostSteps = 2_000_000 // elements drawn, with those that are used again
+	deepest      = 200
+	mostAreas    = 5000
+	mostBytes    = 32 << 20
+	mostSteps    = 100_000 // elements drawn, with those that are used again
+	mostSegments = 50_000  // of one path
 )
 
 // node is an element with what is in it.
@@ -63,11 +64,12 @@ type style struct {
 }
 
 type reader struct {
-	ids   map[string]*node
-	rules map[string]map[string]string // of style sheets: "name", ".class" or "#id"
-	out   *Drawing
-	left  map[string]bool
-	steps int
+	ids    map[string]*node
+	rules  map[string]map[string]string // of style sheets: "name", ".class" or "#id"
+	out    *Drawing
+	left   map[string]bool
+	steps  int
+	extent float64 // of the view box, in user units
 }
 
 // Read decodes an SVG.
@@ -243,6 +245,7 @@ func (r *reader) view(root *node) (canvas.Matrix, error) {
 	if !(k > 0) || math.IsInf(k, 0) {
 		return canvas.Identity, errors.New("its view box or its size is nothing")
 	}
+	r.extent = math.Max(box[2], box[3])
 	r.out.Size = [2]float64{box[2] * k, box[3] * k}
 	return canvas.Identity.Scale(k, -k).Translate(-box[0], -(box[1] + box[3])), nil
 }
@@ -454,6 +457,12 @@ func (r *reader) paint(p *canvas.Path, s style) error {
 	if p == nil || p.Empty() {
 		return nil
 	}
+	// Numbers so large, or curves so many, that they cannot be flattened in reasonable time.
+	b, extent := p.Bounds(), r.extent
+	if !(math.Abs(b.X0)+math.Abs(b.X1)+math.Abs(b.Y0)+math.Abs(b.Y1) < 1e4*extent) || p.Len() > mostSegments {
+		return fmt.Errorf("a shape %.40q reaches too far beyond the drawing, or has more than %d pieces", s.name, mostSegments)
+	}
+	s.width = math.Min(s.width, 10*extent)
 	if c, ok := r.color(s.fill, s); ok {
 		closed := &canvas.Path{} // a fill closes what is open
 		for _, sub := range p.Split() {
@@ -480,7 +489,7 @@ func (r *reader) paint(p *canvas.Path, s style) error {
 		if name != "" {
 			name += " line"
 		}
-		line := p.Stroke(s.width, cap, join, s.width/200).Transform(s.transform)
+		line := p.Stroke(s.width, cap, join, math.Max(s.width/200, extent/20_000)).Transform(s.transform)
 		return r.add(Area{name, c, line, false})
 	}
 	return nil

@@ -2,6 +2,7 @@ import type {
   Cylinder,
   Edit,
   ErrorReply,
+  FontReply,
   HoleRequest,
   Imported,
   NameReply,
@@ -86,6 +87,15 @@ export const api = {
   setRun: (id: string, state: "paused" | "cancelled" | "waiting") =>
     json<RunReply>("PUT", `/api/runs/${id}/${state}`),
 };
+
+/** Keeps a font file, for words. */
+export async function uploadFont(file: File): Promise<FontReply> {
+  const form = new FormData();
+  form.set("file", file, file.name);
+  const r = await fetch("/api/fonts", { method: "POST", body: form });
+  if (!r.ok) throw await refusal(r);
+  return (await r.json()) as FontReply;
+}
 
 /** Brings files in. Tells the share of the upload; what the server then does comes as events. */
 export function bringIn(

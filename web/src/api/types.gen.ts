@@ -34,12 +34,14 @@ export interface Wire {
   error: ErrorReply;
   history: Revision[];
   hole: Cylinder;
+  font: FontReply;
   holeRequest: HoleRequest;
 }
 export interface State {
   projects: Project[];
   limits: Limits;
   endings: string[];
+  fonts: string[];
 }
 export interface Project {
   id: string;
@@ -130,6 +132,7 @@ export interface Part {
   light?: LightSpec;
   shape?: Shape;
   copies?: Spread;
+  mark?: Mark;
 }
 export interface Rest {
   position: Vec3;
@@ -184,6 +187,7 @@ export interface Disc {
   radius: number;
   height: number;
   bevel: number;
+  form?: string;
 }
 export interface Lens {
   focal: number;
@@ -244,6 +248,29 @@ export interface Spread {
   every?: number;
   flip?: number;
   delay?: number;
+}
+export interface Mark {
+  drawing?: string;
+  word?: Word;
+  solid: Solid;
+  tolerance: number;
+  built: string;
+  places: Vec3[];
+}
+export interface Word {
+  text: string;
+  font: string;
+  size: number;
+  spacing: number;
+  leading: number;
+  align: string;
+}
+export interface Solid {
+  depth: number;
+  bevel: string;
+  width: number;
+  steps: number;
+  both: boolean;
 }
 export interface Material {
   id: string;
@@ -370,7 +397,7 @@ export interface Arrange {
   putIn?: PutIn;
   duplicate?: Duplicate;
   rename?: RenameMany;
-  mark?: Mark;
+  flag?: SetFlags;
   stand?: StandParts;
   centre?: SomeParts;
   align?: Align;
@@ -382,6 +409,7 @@ export interface Arrange {
   reset?: SomeParts;
   restHere?: RestHere;
   remove?: SomeParts;
+  stage?: OnePart;
 }
 export interface AddPart {
   part: Part;
@@ -408,7 +436,7 @@ export interface RenameMany {
   parts: string[];
   pattern: string;
 }
-export interface Mark {
+export interface SetFlags {
   parts: string[];
   hidden?: boolean;
   away?: boolean;
@@ -576,6 +604,10 @@ export interface Cylinder {
   axis: Vec3;
   radius: number;
   off: number;
+}
+export interface FontReply {
+  hash: string;
+  name: string;
 }
 export interface HoleRequest {
   part: string;

@@ -48,7 +48,7 @@ export function askForFiles() {
   const input = document.createElement("input");
   input.type = "file";
   input.multiple = true;
-  input.accept = ".glb,.gltf,.obj,.mtl,.stl,.zip,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp";
+  input.accept = ".glb,.gltf,.3mf,.obj,.mtl,.ply,.stl,.svg,.zip,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp";
   input.onchange = () => void bringFiles([...(input.files ?? [])]);
   input.click();
 }
@@ -102,7 +102,7 @@ export function BringInPanel({ first }: { first?: boolean }) {
         <Upload size={14} /> Choose a model…
       </Button>
       <p className="text-[11px] text-quiet">
-        GLB; glTF with its files; OBJ with MTL and textures; STL; or a zip of these.
+        GLB, glTF with its files, OBJ with MTL and textures, STL, PLY, 3MF, an SVG mark; or a zip of these.
       </p>
     </div>
   );

@@ -237,7 +237,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
                   aria-label={part.hidden ? `Show ${part.name}` : `Hide ${part.name}`}
                   onClick={(e) => {
                     e.stopPropagation();
-                    void edit({ arrange: { mark: { parts: [part.id], hidden: !part.hidden } } });
+                    void edit({ arrange: { flag: { parts: [part.id], hidden: !part.hidden } } });
                   }}
                   className={`text-quiet hover:text-ink ${part.hidden ? "" : "opacity-0 group-hover:opacity-100 focus-visible:opacity-100"}`}
                 >

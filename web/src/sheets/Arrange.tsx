@@ -4,9 +4,9 @@ import { useEffect } from "react";
 import * as THREE from "three";
 import { api } from "../api/client";
 import { newId } from "../api/ids";
-import { useEdits } from "../api/queries";
-import type { Arrange as ArrangeEdit, Part, Shape, ShotReply } from "../api/types.gen";
-import { Button, itemClass, listClass, Row, TextField, Toggle } from "../fields/controls";
+import { useEdits, useShot } from "../api/queries";
+import type { Arrange as ArrangeEdit, Part, ShotReply } from "../api/types.gen";
+import { Button, itemClass, listClass, Pick, Row, TextField, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { ask } from "../screen/ask";
 import { clock } from "../state/clock";
@@ -14,6 +14,7 @@ import { say } from "../state/notices";
 import { choose, select, useUi } from "../state/ui";
 import type { Picked } from "../views/pick";
 import { CopiesFields, firstCopies } from "./CopiesFields";
+import { firstWord, MarkFields } from "./MarkFields";
 import { ShapeFields, shapes } from "./ShapeFields";
 import { Section } from "./Sheet";
 
@@ -56,7 +57,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
   const ids = parts.map((p) => p.id);
   const all = (f: (p: Part) => boolean) => parts.every(f);
   const mark = (m: { hidden?: boolean; away?: boolean; locked?: boolean; tag?: string }) =>
-    void arrange({ mark: { parts: ids, ...m } });
+    void arrange({ flag: { parts: ids, ...m } });
   const group = async () => {
     const name = await ask({ title: "Name of the group", value: "Group", yes: "Group" });
     const id = newId();
@@ -229,6 +230,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
         <TextField label="Name" value={part.name} onChange={(name) => set({ name })} />
       </Section>
       {part.shape && <ShapeFields key={part.id} part={part} />}
+      {part.mark && <MarkFields key={part.id} part={part} />}
       {part.copies && <CopiesFields shot={shot} part={part} />}
       {part.plinth && <PlinthFields part={part} />}
       <Common shot={shot} parts={[part]} />
@@ -401,7 +403,13 @@ function PlinthFields({ part }: { part: Part }) {
   const set = (change: Partial<typeof disc>) =>
     void edit({ setPart: { part: { ...part, plinth: { ...disc, ...change } } } });
   return (
-    <Section title="Disc">
+    <Section title="Plinth" note={<SizePlinth />}>
+      <Pick
+        label="Form"
+        value={disc.form || "disc"}
+        choices={["disc", "stepped disc", "slab", "column"].map((v) => ({ value: v, name: v }))}
+        onChange={(form) => set({ form: form === "disc" ? "" : form })}
+      />
       <NumberField
         label="Radius"
         value={disc.radius}
@@ -433,34 +441,62 @@ function PlinthFields({ part }: { part: Part }) {
   );
 }
 
+/** Sizes the plinth to the model again and stands the model on it. */
+function SizePlinth() {
+  const { edit } = useEdits();
+  const source = useShot()?.document.sources[0];
+  if (!source) return null;
+  return (
+    <button
+      type="button"
+      className="underline hover:text-ink"
+      onClick={() => void edit({ arrange: { stage: { part: source.root } } })}
+    >
+      size it to the model
+    </button>
+  );
+}
+
 /** Adds a shape, sized to what is there. */
 function AddPart({ shot }: { shot: ShotReply }) {
   const arrange = useArrange();
   const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
-  const add = (name: string, shape: Shape) => {
+  const add = (name: string, is: Partial<Part> & { kind: string }) => {
     const id = newId();
     const part: Part = {
       id,
       name: name.charAt(0).toUpperCase() + name.slice(1),
       parent: "",
-      kind: "shape",
       rest: { position: [0, 0, 0], rotation: [0, 0, 0, 1], size: [1, 1, 1] },
       pivot: [0, 0, 0],
       hidden: false,
       moves: [],
-      shape,
+      ...is,
     };
     void arrange({ add: { part } }).then((ok) => ok && select(id));
   };
   return (
     <Menu>
       <MenuButton className="flex items-center gap-1 rounded-sm border border-line px-1.5 py-0.5 hover:bg-raised">
-        <Plus size={11} /> Add a shape
+        <Plus size={11} /> Add a shape or word
       </MenuButton>
       <MenuItems anchor="bottom end" className={listClass}>
+        <MenuItem>
+          <button
+            type="button"
+            className={itemClass + " w-full"}
+            onClick={() => add("word", { kind: "group", mark: firstWord(size) })}
+          >
+            word
+          </button>
+        </MenuItem>
         {Object.entries(shapes(size)).map(([name, shape]) => (
           <MenuItem key={name}>
-            <button type="button" className={itemClass + " w-full"} onClick={() => add(name, shape)}>
+            <button
+              type="button"
+              className={itemClass + " w-full"}
+              onClick={() => add(name, { kind: "shape", shape })}
+            >
               {name}
             </button>
           </MenuItem>

@@ -20,6 +20,7 @@ export function Views({ shot }: { shot: ShotReply }) {
   const picture = useRef<HTMLDivElement>(null);
   const bench = useRef<HTMLDivElement>(null);
   const swapped = useUi((s) => s.swapped);
+  const step = useUi((s) => s.step);
   return (
     <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
       <div className={`flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
@@ -27,9 +28,7 @@ export function Views({ shot }: { shot: ShotReply }) {
         {swapped && <Measures shot={shot} />}
       </div>
       <div className={`relative flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
-        <Heading>
-          Bench <Wobble shot={shot} />
-        </Heading>
+        <Heading>Bench {step !== "Arrange" && <Wobble shot={shot} />}</Heading>
         <div
           ref={bench}
           data-testid="bench"
