@@ -23,6 +23,7 @@ type Assets struct {
 	models   map[string]*model.Model
 	order    []string // least recently used first
 	pictures map[string]image.Image
+	facts    map[shot.MeshRef]Facts
 }
 
 const keptModels = 8

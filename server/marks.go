@@ -9,7 +9,6 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/model"
 	"perigyre/core/shot"
-	"perigyre/formats/gltf"
 	"perigyre/formats/svg"
 	"perigyre/library"
 	"perigyre/store"
@@ -67,11 +66,7 @@ func (st *Studio) makeMark(d *shot.Shot, at int) error {
 	if err != nil {
 		return err
 	}
-	data, err := gltf.Write(m)
-	if err != nil {
-		return err
-	}
-	asset, err := st.store.PutBlob(data)
+	asset, err := st.keepModel(m)
 	if err != nil {
 		return err
 	}

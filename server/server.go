@@ -82,6 +82,14 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		c.Set("X-Version", strconv.Itoa(h.Version))
 		return c.Type("bin").Send(bake(h.Document))
 	})
+	api.Get("/shots/:id/triage", func(c fiber.Ctx) error {
+		h, err := st.store.Shot(c.Params("id"))
+		if err != nil {
+			return err
+		}
+		t, err := library.Examine(h.Document, st.assets)
+		return reply(c, t, err)
+	})
 	api.Post("/shots/:id/hole", st.postHole)
 	api.Post("/shots/:id/names", func(c fiber.Ctx) error {
 		var r RunRequest

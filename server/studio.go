@@ -59,11 +59,7 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 		return nil, err
 	}
 	step("Placing on the turntable", 0.92)
-	data, err := gltf.Write(m)
-	if err != nil {
-		return nil, err
-	}
-	hash, err := st.store.PutBlob(data)
+	hash, err := st.keepModel(m)
 	if err != nil {
 		return nil, err
 	}
@@ -117,7 +113,14 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	if h.Version != r.Version {
 		return store.ErrStale
 	}
-	d, words, err := arrange.Apply(r.Edit, h.Document, st.assets)
+	var d *shot.Shot
+	var words string
+	if r.Edit.Clean != nil {
+		d = h.Document.Clone()
+		words, err = library.Clean(d, r.Edit.Clean, st.assets, st.Limits, st.keepModel, store.NewID)
+	} else {
+		d, words, err = arrange.Apply(r.Edit, h.Document, st.assets)
+	}
 	if err != nil {
 		return refused{err}
 	}
@@ -137,6 +140,15 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	}
 	st.changed(id, r.Version+1)
 	return nil
+}
+
+// keepModel stores a model and returns its content hash.
+func (st *Studio) keepModel(m *model.Model) (string, error) {
+	data, err := gltf.Write(m)
+	if err != nil {
+		return "", err
+	}
+	return st.store.PutBlob(data)
 }
 
 // reread returns the root of an import that an edit has given another size or upright, so that it and

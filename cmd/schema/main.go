@@ -13,6 +13,7 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"perigyre/core/mesh"
+	"perigyre/library"
 	"perigyre/server"
 )
 
@@ -30,6 +31,7 @@ type wire struct {
 	Error    server.ErrorReply     `json:"error"`
 	History  []server.Revision     `json:"history"`
 	Hole     mesh.Cylinder         `json:"hole"`
+	Triage   library.Triage        `json:"triage"`
 	Font     server.FontReply      `json:"font"`
 	HoleAsk  server.HoleRequest    `json:"holeRequest"`
 }

@@ -20,6 +20,7 @@ type Edit struct {
 	SetMove    *SetMove    `json:"setMove,omitempty"`
 	RemoveMove *RemoveMove `json:"removeMove,omitempty"`
 	SetReading *SetReading `json:"setReading,omitempty"`
+	Clean      *Clean      `json:"clean,omitempty"`   // carried out by the library, which has the meshes
 	Arrange    *Arrange    `json:"arrange,omitempty"` // carried out by core/arrange, which knows poses and surfaces
 }
 

@@ -1,0 +1,191 @@
+package library
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+)
+
+// Triage is what looks out of order in the imports of a shot.
+type Triage struct {
+	Strays []Stray  `json:"strays"` // parts that are likely not wanted
+	Inside []string `json:"inside"` // parts whose inside is out
+	Loose  []Loose  `json:"loose"`  // parts in several pieces
+	Equal  int      `json:"equal"`  // parts that could share a mesh with another and do not
+}
+
+// Stray is a part that is likely not wanted, and why.
+type Stray struct {
+	Part string `json:"part"`
+	Name string `json:"name"`
+	Kind string `json:"kind"` // tiny, far, flat, twice or empty
+	Why  string `json:"why"`
+}
+
+// Loose is a part in several pieces.
+type Loose struct {
+	Part   string `json:"part"`
+	Name   string `json:"name"`
+	Pieces int    `json:"pieces"`
+}
+
+// What counts as a stray: common practice, no source.
+const (
+	tinyShare  = 1.0 / 400 // of the whole's size
+	farShare   = 4.0       // sizes of the rest from its middle
+	flatShare  = 1e-4      // thickness to size
+	flatSimple = 600       // triangles of a helper disc or plane
+)
+
+type solid struct {
+	part  int
+	facts Facts
+	world geom.Mat4
+	box   geom.Box
+	size  float64
+}
+
+// Examine looks at all parts that came from files.
+func Examine(d *shot.Shot, a *Assets) (*Triage, error) {
+	out := &Triage{Strays: []Stray{}, Inside: []string{}, Loose: []Loose{}}
+	world := pose.New(d).At(0)
+	from := map[int]bool{}
+	for _, s := range d.Sources {
+		root := d.Index(s.Root)
+		for i := range d.Parts {
+			from[i] = from[i] || root >= 0 && d.Within(i, root)
+		}
+	}
+	full := map[string]bool{}
+	var solids []solid
+	for i := len(d.Parts) - 1; i >= 0; i-- {
+		p := &d.Parts[i]
+		if p.Kind != shot.Group || full[p.ID] {
+			full[p.Parent] = true
+		}
+		if p.Mesh == nil || !from[i] {
+			continue
+		}
+		f, err := a.Facts(*p.Mesh)
+		if err != nil {
+			return nil, err
+		}
+		if f.Bounds.Empty() {
+			continue
+		}
+		box := f.Bounds.Transformed(world[i])
+		solids = append(solids, solid{i, f, world[i], box, box.Size().Len()})
+	}
+	sort.Slice(solids, func(x, y int) bool { return solids[x].part < solids[y].part })
+	for i := range d.Parts {
+		if p := &d.Parts[i]; p.Kind == shot.Group && from[i] && !full[p.ID] {
+			out.Strays = append(out.Strays, Stray{p.ID, p.Name, "empty", "a group with nothing in it"})
+		}
+	}
+	strays(d, solids, out)
+	type key struct{ positions, indices int }
+	groups := map[key][]shot.MeshRef{}
+	seen := map[shot.MeshRef]bool{}
+	for _, s := range solids {
+		p := &d.Parts[s.part]
+		if s.facts.Open == 0 && s.facts.Volume*s.world.Det() < 0 {
+			out.Inside = append(out.Inside, p.ID)
+		}
+		if s.facts.Pieces > 1 {
+			out.Loose = append(out.Loose, Loose{p.ID, p.Name, s.facts.Pieces})
+		}
+		if seen[*p.Mesh] {
+			continue
+		}
+		seen[*p.Mesh] = true
+		prims, err := a.Mesh(*p.Mesh)
+		if err != nil {
+			return nil, err
+		}
+		if len(prims) == 1 {
+			k := key{len(prims[0].Positions), len(prims[0].Indices)}
+			groups[k] = append(groups[k], *p.Mesh)
+		}
+	}
+	for _, refs := range groups {
+		for i := 1; i < len(refs) && i < 500; i++ {
+			one, err := a.Mesh(refs[i])
+			if err != nil {
+				return nil, err
+			}
+			first, err := a.Mesh(refs[0])
+			if err != nil {
+				return nil, err
+			}
+			if _, ok := mesh.Same(first[0].Mesh, one[0].Mesh); ok {
+				out.Equal++
+			}
+		}
+	}
+	return out, nil
+}
+
+// strays finds parts by their size, their distance and their place.
+func strays(d *shot.Shot, solids []solid, out *Triage) {
+	if len(solids) < 2 {
+		return
+	}
+	middle := geom.Vec3{}
+	for a := range middle {
+		list := make([]float64, len(solids))
+		for i, s := range solids {
+			list[i] = s.box.Centre()[a]
+		}
+		sort.Float64s(list)
+		middle[a] = list[len(list)/2]
+	}
+	// The spread of the middle half of the parts, which a few strays do not change.
+	reach := make([]float64, len(solids))
+	for i, s := range solids {
+		reach[i] = s.box.Centre().Sub(middle).Len() + s.size/2
+	}
+	sorted := append([]float64(nil), reach...)
+	sort.Float64s(sorted)
+	typical := sorted[(len(sorted)-1)*2/3]
+	var twice []solid
+	for i, s := range solids {
+		p := &d.Parts[s.part]
+		size := s.box.Size()
+		thin := math.Min(size[0], math.Min(size[1], size[2]))
+		local := s.facts.Bounds.Size()
+		thin = math.Min(thin, math.Min(local[0], math.Min(local[1], local[2]))*s.world.Column(0).Len())
+		add := func(kind, why string) { out.Strays = append(out.Strays, Stray{p.ID, p.Name, kind, why}) }
+		duplicate := false
+		for _, o := range twice {
+			duplicate = duplicate || onTop(d, s, o)
+		}
+		switch {
+		case duplicate:
+			add("twice", "exactly on top of an equal part")
+		case reach[i]-s.size/2 > farShare*typical:
+			add("far", fmt.Sprintf("%.3g times the model's size away from it", (reach[i]-s.size/2)/typical))
+		case s.size < 2*typical*tinyShare:
+			add("tiny", fmt.Sprintf("%.3g mm large", s.size*1000))
+		case thin < flatShare*s.size && s.facts.Triangles <= flatSimple && s.facts.Open > 0:
+			add("flat", fmt.Sprintf("a flat sheet of %d triangles", s.facts.Triangles))
+		}
+		twice = append(twice, s)
+	}
+}
+
+// onTop reports whether two parts show the same mesh at the same place.
+func onTop(d *shot.Shot, a, b solid) bool {
+	if *d.Parts[a.part].Mesh != *d.Parts[b.part].Mesh {
+		f, g := a.facts, b.facts
+		if f.Triangles != g.Triangles || math.Abs(f.Area-g.Area) > 1e-6*f.Area {
+			return false
+		}
+	}
+	near := 1e-5 * a.size
+	return a.box.Min.Sub(b.box.Min).Len() < near && a.box.Max.Sub(b.box.Max).Len() < near
+}
