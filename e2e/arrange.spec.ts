@@ -88,12 +88,21 @@ test("a group gets its pivot on a hole's axis, handles move it, and a ring of co
   });
 });
 
-test("a model a hundred times too large and lying down is put right in a minute", async ({ page, request }) => {
+test("a model a hundred times too large, lying down and with a stray is put right in a minute", async ({ page, request }) => {
   // Made with y upright but saved as if z were: it lies on its side, in a unit of its own.
   const text = washer(30, 14, 120).toString().replace(/^v (\S+) (\S+) (\S+)$/gm, (_, x, y, z) => `v ${x * 100} ${z * 100} ${y * 100}`);
-  const api = await bring(page, request, "tube.obj", Buffer.from(text));
+  // ... with a small stray far off.
+  const [n, far] = [text.match(/^v /gm)!.length, 500_000];
+  const stray = `\no Speck\nv ${far} 0 0\nv ${far + 99} 0 0\nv ${far} 99 0\nv ${far} 0 99\nf ${n + 1} ${n + 2} ${n + 3}\nf ${n + 1} ${n + 2} ${n + 4}\n`;
+  const api = await bring(page, request, "tube.obj", Buffer.from(text + stray));
   await step(page, "1 Bring in");
   await expect(page.getByText(/guessed: it stands on y = 0/)).toBeVisible();
+  await test.step("the stray is listed, and left out", async () => {
+    await expect(page.getByText(/times the model's size away from it/)).toBeVisible();
+    await page.getByRole("button", { name: "Leave out 1" }).click();
+    await expect(page.getByText("Nothing tiny, far away, flat, empty or twice in one place.")).toBeVisible();
+    await expect(page.getByRole("treeitem", { name: "Speck" })).toBeHidden();
+  });
   await page.getByRole("button", { name: /^Upright axis/ }).click();
   await page.getByRole("option", { name: "z is upright" }).click();
   await expect(page.getByText("6000 × 6000 × 12000 mm").or(page.getByText("6 × 6 × 12 m"))).toBeVisible();

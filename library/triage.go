@@ -135,23 +135,18 @@ func strays(d *shot.Shot, solids []solid, out *Triage) {
 	if len(solids) < 2 {
 		return
 	}
+	// The middle and the reach of the model by weighted medians, each part counting by its size, so that
+	// small strays do not change them.
 	middle := geom.Vec3{}
 	for a := range middle {
-		list := make([]float64, len(solids))
-		for i, s := range solids {
-			list[i] = s.box.Centre()[a]
-		}
-		sort.Float64s(list)
-		middle[a] = list[len(list)/2]
+		middle[a] = quantile(solids, 0.5, func(s solid) float64 { return s.box.Centre()[a] })
 	}
-	// The spread of the middle half of the parts, which a few strays do not change.
+	away := func(s solid) float64 { return s.box.Centre().Sub(middle).Len() + s.size/2 }
 	reach := make([]float64, len(solids))
 	for i, s := range solids {
-		reach[i] = s.box.Centre().Sub(middle).Len() + s.size/2
+		reach[i] = away(s)
 	}
-	sorted := append([]float64(nil), reach...)
-	sort.Float64s(sorted)
-	typical := sorted[(len(sorted)-1)*2/3]
+	typical := quantile(solids, 0.67, away)
 	var twice []solid
 	for i, s := range solids {
 		p := &d.Parts[s.part]
@@ -176,6 +171,23 @@ func strays(d *shot.Shot, solids []solid, out *Triage) {
 		}
 		twice = append(twice, s)
 	}
+}
+
+// quantile returns the value below which a share of the parts lies, each counting by its size.
+func quantile(solids []solid, share float64, value func(solid) float64) float64 {
+	list := append([]solid(nil), solids...)
+	sort.SliceStable(list, func(i, j int) bool { return value(list[i]) < value(list[j]) })
+	total := 0.0
+	for _, s := range list {
+		total += s.size
+	}
+	sum := 0.0
+	for _, s := range list {
+		if sum += s.size; sum >= share*total {
+			return value(s)
+		}
+	}
+	return value(list[len(list)-1])
 }
 
 // onTop reports whether two parts show the same mesh at the same place.

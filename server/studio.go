@@ -183,7 +183,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	d := h.Document
 	r := &ShotReply{
 		ID: id, Project: h.Project, Version: h.Version, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made, Document: *d,
-		Closings: loop.Closings(d), Reports: []library.Report{}, Seam: []loop.Gap{},
+		Closings: loop.Closings(d), Reports: []library.Report{}, Standing: []stage.Standing{}, Seam: []loop.Gap{},
 	}
 	e := pose.New(d)
 	bodies, err := framing.Bodies(e, st.assets, &st.bodies)
@@ -199,10 +199,13 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 		r.View = &v
 	}
 	for _, s := range d.Sources {
-		if off, ok, err := stage.Wobble(d, s.Root, st.assets); err != nil {
+		standing, err := stage.Measure(d, s.Root, st.assets)
+		if err != nil {
 			return nil, err
-		} else if ok && (r.Wobble == nil || off > *r.Wobble) {
-			r.Wobble = &off
+		}
+		r.Standing = append(r.Standing, standing)
+		if off := standing.Wobble; off != nil && (r.Wobble == nil || *off > *r.Wobble) {
+			r.Wobble = off
 		}
 		text, err := st.store.AssetReport(s.Asset)
 		if err != nil {

@@ -7,6 +7,7 @@ import (
 	"perigyre/core/loop"
 	"perigyre/core/model"
 	"perigyre/core/shot"
+	"perigyre/core/stage"
 	"perigyre/library"
 	"perigyre/runs"
 	"perigyre/store"
@@ -37,6 +38,7 @@ type (
 		Closings []loop.Closing   `json:"closings"`
 		Wobble   *float64         `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
 		Reports  []library.Report `json:"reports"`
+		Standing []stage.Standing `json:"standing"` // of each import
 	}
 
 	// EditRequest asks for a change of the version that was seen.

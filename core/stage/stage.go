@@ -295,32 +295,39 @@ func Settle(s *shot.Shot, g framing.Geometry, cache *framing.Cache) error {
 	return nil
 }
 
-// Wobble returns how far, in metres, the middle of what stands on a turntable is from its axis: the
-// centre of the smallest enclosing circle of its floor projection. It is false for a part that is
-// not on a turntable.
-func Wobble(s *shot.Shot, rootID string, g framing.Geometry) (float64, bool, error) {
+// Standing is how an import stands.
+type Standing struct {
+	Size   geom.Vec3 `json:"size"`   // width, height and depth as it stands, metres
+	Wobble *float64  `json:"wobble"` // metres from its turntable's axis to its middle; null off a turntable
+}
+
+// Measure returns how the import with a root part stands. Its middle is the centre of the smallest
+// enclosing circle of its floor projection.
+func Measure(s *shot.Shot, rootID string, g framing.Geometry) (Standing, error) {
+	var out Standing
 	i := s.Index(rootID)
 	if i < 0 {
-		return 0, false, nil
-	}
-	table := s.Part(s.Parts[i].Parent)
-	turning := false
-	if table != nil {
-		for _, m := range table.Moves {
-			turning = turning || m.Kind == shot.KindTurntable && !m.Muted
-		}
-	}
-	if !turning {
-		return 0, false, nil
+		return out, nil
 	}
 	points, err := pointsUnder(s, i, g)
 	if err != nil || len(points) == 0 {
-		return 0, false, err
+		return out, err
 	}
 	at := s.Parts[i].Rest.Position
 	floor := make([]geom.Vec2, len(points))
+	box := geom.EmptyBox()
 	for k, p := range points {
 		floor[k] = geom.Vec2{p[0] + at[0], p[2] + at[2]}
+		box = box.With(p)
 	}
-	return geom.EnclosingCircle(floor).Centre.Len(), true, nil
+	out.Size = box.Size()
+	if table := s.Part(s.Parts[i].Parent); table != nil {
+		for _, m := range table.Moves {
+			if m.Kind == shot.KindTurntable && !m.Muted {
+				off := geom.EnclosingCircle(floor).Centre.Len()
+				out.Wobble = &off
+			}
+		}
+	}
+	return out, nil
 }

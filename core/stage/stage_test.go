@@ -88,8 +88,8 @@ func TestModelStandsOnItsPlinthOnTheAxis(t *testing.T) {
 	if math.Abs(low-plinth.Height) > 1e-12 || c.Centre.Len() > 1e-12 || plinth.Radius < c.Radius {
 		t.Errorf("lowest point at %g on a plinth of %g, circle round %v of %g on a radius of %g", low, plinth.Height, c.Centre, c.Radius, plinth.Radius)
 	}
-	if off, ok, err := Wobble(s, s.Sources[0].Root, g); !ok || err != nil || off > 1e-12 {
-		t.Errorf("wobble %g, %v, %v", off, ok, err)
+	if m, err := Measure(s, s.Sources[0].Root, g); err != nil || m.Wobble == nil || *m.Wobble > 1e-12 {
+		t.Errorf("%+v, %v", m, err)
 	}
 	// Seen as centimetres all is ten times as large, and stands just as well.
 	big, _, err := shot.Edit{SetReading: &shot.SetReading{Root: s.Sources[0].Root, Unit: "cm", Up: "y"}}.Apply(s)

@@ -11,6 +11,7 @@ import type {
   Settings,
   ShotReply,
   State,
+  Triage,
 } from "./types.gen";
 
 /** A refusal of the server: a sentence, and the newer shot where an edit was stale. */
@@ -72,6 +73,7 @@ export const api = {
     json<ShotReply>("POST", `/api/shots/${id}/history/${number}`, { version }),
   bake: async (id: string) => (await ask("GET", `/api/shots/${id}/bake`)).arrayBuffer(),
 
+  triage: (id: string) => json<Triage>("GET", `/api/shots/${id}/triage`),
   hole: (id: string, ask: HoleRequest) => json<Cylinder>("POST", `/api/shots/${id}/hole`, ask),
   names: (id: string, settings: Settings) =>
     json<NameReply>("POST", `/api/shots/${id}/names`, { settings, frame: 0 }),

@@ -34,6 +34,7 @@ export interface Wire {
   error: ErrorReply;
   history: Revision[];
   hole: Cylinder;
+  triage: Triage;
   font: FontReply;
   holeRequest: HoleRequest;
 }
@@ -71,6 +72,7 @@ export interface ShotReply {
   closings: Closing[];
   wobble: number | null;
   reports: Report[];
+  standing: Standing[];
 }
 export interface Shot {
   schema: string;
@@ -347,6 +349,7 @@ export interface Edit {
   setMove?: SetMove;
   removeMove?: RemoveMove;
   setReading?: SetReading;
+  clean?: Clean;
   arrange?: Arrange;
 }
 export interface Rename {
@@ -389,6 +392,16 @@ export interface SetReading {
   root: string;
   unit: string;
   up: string;
+}
+export interface Clean {
+  parts: string[];
+  split?: boolean;
+  share?: boolean;
+  weld?: number;
+  outside?: boolean;
+  subdivide?: boolean;
+  normals?: string;
+  crease?: number;
 }
 export interface Arrange {
   add?: AddPart;
@@ -506,6 +519,10 @@ export interface Box {
   min: Vec3;
   max: Vec3;
 }
+export interface Standing {
+  size: Vec3;
+  wobble: number | null;
+}
 export interface EditRequest {
   version: number;
   edit: Edit;
@@ -604,6 +621,23 @@ export interface Cylinder {
   axis: Vec3;
   radius: number;
   off: number;
+}
+export interface Triage {
+  strays: Stray[];
+  inside: string[];
+  loose: Loose[];
+  equal: number;
+}
+export interface Stray {
+  part: string;
+  name: string;
+  kind: string;
+  why: string;
+}
+export interface Loose {
+  part: string;
+  name: string;
+  pieces: number;
 }
 export interface FontReply {
   hash: string;

@@ -1,11 +1,10 @@
 import { useEdits } from "../api/queries";
-import type { Report, ShotReply, Source } from "../api/types.gen";
+import type { Report, ShotReply, Source, Standing } from "../api/types.gen";
 import { Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { BringInPanel } from "../screen/BringIn";
 import { Section } from "./Sheet";
-
-const worth: Record<string, number> = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 };
+import { TriageSection } from "./TriageSection";
 
 /** What arrived with each import. */
 export function Arrived({ shot }: { shot: ShotReply }) {
@@ -13,8 +12,9 @@ export function Arrived({ shot }: { shot: ShotReply }) {
     <>
       {shot.document.sources.map((s, i) => {
         const r = shot.reports[i];
-        return r && <Arrival key={s.root} shot={shot} report={r} source={s} />;
+        return r && <Arrival key={s.root} report={r} source={s} standing={shot.standing[i]!} />;
       })}
+      <TriageSection shot={shot} />
       <Section title="Another model">
         <div className="pt-1">
           <BringInPanel />
@@ -24,17 +24,12 @@ export function Arrived({ shot }: { shot: ShotReply }) {
   );
 }
 
-function Arrival({ shot, report: r, source }: { shot: ShotReply; report: Report; source: Source }) {
+function Arrival({ report: r, source, standing }: { report: Report; source: Source; standing: Standing }) {
   const { edit } = useEdits();
   const { unit, root } = source;
   const up = source.up || "y";
   const read = (change: Partial<Source>) => void edit({ setReading: { root, unit, up, ...change } });
-  const part = shot.document.parts.find((p) => p.id === root);
-  const grown = (part?.rest.size[0] ?? 1) / (worth[unit] ?? 1); // by hand, beyond the unit
-  const raw = [0, 1, 2].map(
-    (i) => (r.bounds.max[i]! - r.bounds.min[i]!) * (worth[unit] ?? 1) * grown * 1000,
-  ) as [number, number, number];
-  const size = up === "z" ? [raw[0], raw[2], raw[1]] : raw; // as it stands
+  const size = standing.size.map((v) => v * 1000);
   const rows: [string, string][] = [
     ["Parts", count(r.parts)],
     ["Triangles", count(r.triangles)],
