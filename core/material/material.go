@@ -2,6 +2,8 @@
 // (specification, 3.9 "Materials" and Appendix B).
 package material
 
+import "math"
+
 // AlphaMode says what the alpha of the base colour means (glTF 2.0, 3.9.4 "Alpha Coverage").
 type AlphaMode string
 
@@ -26,6 +28,23 @@ type Texture struct {
 	Image int    `json:"image"`           // index of the picture in the asset
 	WrapS Wrap   `json:"wrapS,omitempty"` // repeat if empty
 	WrapT Wrap   `json:"wrapT,omitempty"`
+
+	Transform *Placing `json:"transform,omitempty"`
+}
+
+// Placing moves texture coordinates before a picture is read: scaled, then turned, then moved
+// (KHR_texture_transform).
+type Placing struct {
+	Offset   [2]float64 `json:"offset"`
+	Rotation float64    `json:"rotation"` // radians, counter-clockwise in the picture
+	Scale    [2]float64 `json:"scale"`
+}
+
+// Apply returns the coordinates that the picture is read at.
+func (p *Placing) Apply(u, v float32) (float32, float32) {
+	sin, cos := math.Sincos(p.Rotation)
+	x, y := float64(u)*p.Scale[0], float64(v)*p.Scale[1]
+	return float32(cos*x + sin*y + p.Offset[0]), float32(cos*y - sin*x + p.Offset[1])
 }
 
 // Material is one surface. Colours are scene-linear with Rec. 709 primaries.
@@ -47,6 +66,49 @@ type Material struct {
 	Alpha             AlphaMode  `json:"alphaMode"`
 	AlphaCutoff       float64    `json:"alphaCutoff,omitempty"` // for MASK
 	DoubleSided       bool       `json:"doubleSided"`
+
+	// Of the ratified extensions of Khronos. The renderer follows unlit, ior, specular and, as thin walls,
+	// transmission; the others are kept for when it does.
+	Unlit               bool        `json:"unlit,omitempty"`
+	IOR                 float64     `json:"ior,omitempty"` // 0 for 1.5
+	Specular            *float64    `json:"specular,omitempty"`
+	SpecularColor       *[3]float64 `json:"specularColor,omitempty"`
+	Transmission        float64     `json:"transmission,omitempty"`
+	Thickness           float64     `json:"thickness,omitempty"`
+	AttenuationDistance float64     `json:"attenuationDistance,omitempty"` // 0 for none
+	AttenuationColor    *[3]float64 `json:"attenuationColor,omitempty"`
+	Clearcoat           float64     `json:"clearcoat,omitempty"`
+	ClearcoatRoughness  float64     `json:"clearcoatRoughness,omitempty"`
+	SheenColor          *[3]float64 `json:"sheenColor,omitempty"`
+	SheenRoughness      float64     `json:"sheenRoughness,omitempty"`
+}
+
+// throughGlass is how much of the light through a wall of full transmission passes: what is left over
+// is its reflection and its tint, as long as walls are thin.
+const throughGlass = 0.9
+
+// Cover returns the factor on the coverage of a surface that lets light through.
+func (m *Material) Cover() float64 { return 1 - throughGlass*m.Transmission }
+
+// Dielectric returns the reflectance of the surface looked at straight on, by its index of refraction
+// and the specular extension.
+func (m *Material) Dielectric() [3]float64 {
+	n := m.IOR
+	if n == 0 {
+		n = 1.5
+	}
+	f := (n - 1) / (n + 1)
+	f *= f
+	if m.Specular != nil {
+		f *= *m.Specular
+	}
+	out := [3]float64{f, f, f}
+	if m.SpecularColor != nil {
+		for k := range out {
+			out[k] = math.Min(1, f*m.SpecularColor[k])
+		}
+	}
+	return out
 }
 
 // Default is the material of surfaces that name none (glTF 2.0, 3.9.6), less metallic than the

@@ -9,12 +9,13 @@ import (
 
 // surface is what a material is at one point: the parameters of glTF 2.0, Appendix B, as numbers.
 type surface struct {
-	base      bvh.Vec // base colour
-	metallic  float32
-	alpha     float32 // GGX width, roughness squared
-	emission  bvh.Vec
-	frame     frame // shading frame, its z on the viewer's side
-	geometric bvh.Vec
+	base       bvh.Vec // base colour
+	metallic   float32
+	dielectric bvh.Vec // reflectance straight on of what is not metal
+	alpha      float32 // GGX width, roughness squared
+	emission   bvh.Vec
+	frame      frame // shading frame, its z on the viewer's side
+	geometric  bvh.Vec
 
 	// derived by prepare
 	f0         bvh.Vec
@@ -34,16 +35,15 @@ func (s *surface) prepare(cos float32) {
 	single := a + b
 	compensate := func(f0 float32) float32 { return 1 + f0*(1-single)/single }
 	total := func(f0 float32) float32 { return (f0*a + b) * compensate(f0) }
-	const dielectric = 0.04 // of an index of refraction of 1.5
-	glossy := total(dielectric)
-	mix := func(base float32) (f0, diffuse, multiple float32) {
+	mix := func(base, dielectric float32) (f0, diffuse, multiple float32) {
+		glossy := total(dielectric)
 		f0 = dielectric + (base-dielectric)*s.metallic
 		both := (1-s.metallic)*glossy + s.metallic*total(base)
 		return f0, base * (1 - s.metallic) * (1 - glossy), both / (f0*a + b)
 	}
-	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X)
-	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y)
-	s.f0.Z, s.diffuse.Z, s.multiple.Z = mix(s.base.Z)
+	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X, s.dielectric.X)
+	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y, s.dielectric.Y)
+	s.f0.Z, s.diffuse.Z, s.multiple.Z = mix(s.base.Z, s.dielectric.Z)
 	spec := luminance(mul(s.f0.Mul(a).Add(bvh.Vec{X: b, Y: b, Z: b}), s.multiple))
 	s.specularly = 1
 	if d := luminance(s.diffuse); d > 0 {

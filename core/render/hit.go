@@ -59,7 +59,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 	k := p.piece.material
 	base, alpha = rgb([3]float64(k.BaseColor[:3])), float32(k.BaseColor[3])
 	if k.baseColor != nil {
-		t := k.baseColor.at(p.uv[0], p.uv[1], true)
+		t := k.baseColor.read(p.uv, true)
 		base, alpha = mul(base, bvh.Vec{X: t[0], Y: t[1], Z: t[2]}), alpha*t[3]
 	}
 	if m := p.piece.mesh; m.Colors != nil {
@@ -75,7 +75,9 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 	}
 	switch k.Alpha {
 	case material.Opaque:
-		alpha = 1
+		alpha = float32(k.Cover())
+	case material.Blend:
+		alpha *= float32(k.Cover())
 	case material.Mask:
 		if alpha < float32(k.AlphaCutoff) {
 			alpha = 0
@@ -89,15 +91,15 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 // surface works out the material at the point for a ray that came along d.
 func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 	k, m := p.piece.material, p.piece.mesh
-	out := surface{base: base, metallic: float32(k.Metallic), geometric: p.normal, emission: rgb(k.Emissive)}
+	out := surface{base: base, metallic: float32(k.Metallic), dielectric: rgb(k.Dielectric()), geometric: p.normal, emission: rgb(k.Emissive)}
 	rough := float32(k.Roughness)
 	if k.metallicRoughness != nil {
-		t := k.metallicRoughness.at(p.uv[0], p.uv[1], false)
+		t := k.metallicRoughness.read(p.uv, false)
 		rough, out.metallic = rough*t[1], out.metallic*t[2]
 	}
 	out.alpha = widthOf(rough)
 	if k.emissive != nil {
-		t := k.emissive.at(p.uv[0], p.uv[1], true)
+		t := k.emissive.read(p.uv, true)
 		out.emission = mul(out.emission, bvh.Vec{X: t[0], Y: t[1], Z: t[2]})
 	}
 	normal := p.normal
@@ -162,7 +164,7 @@ func (p *point) bump(k *skin, to *bvh.Instance, normal bvh.Vec, i [3]uint32, w [
 		hand = -hand
 	}
 	side := normal.Cross(tangent).Mul(hand)
-	t := k.normal.at(p.uv[0], p.uv[1], false)
+	t := k.normal.read(p.uv, false)
 	scale := float32(k.NormalScale)
 	n := geom.Vec3{float64((2*t[0] - 1) * scale), float64((2*t[1] - 1) * scale), float64(2*t[2] - 1)}.Unit()
 	return tangent.Mul(float32(n[0])).Add(side.Mul(float32(n[1]))).Add(normal.Mul(float32(n[2]))).Unit()

@@ -31,6 +31,10 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 			return out
 		}
 		out.alpha = 1
+		if p.piece.material.Unlit { // the base colour as it is, whatever the light
+			out.add(mul(through, base), bounce, q)
+			return out
+		}
 		surf := s.surface(&p, base, d)
 		out.add(mul(through, surf.emission), bounce, q)
 		wo := surf.frame.local(d.Mul(-1))

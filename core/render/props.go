@@ -125,5 +125,5 @@ func (p *Props) texture(t *material.Texture) (*texture, error) {
 	if pic == nil {
 		return nil, nil
 	}
-	return &texture{pic, t.WrapS, t.WrapT}, nil
+	return &texture{pic, t.WrapS, t.WrapT, t.Transform}, nil
 }

@@ -165,7 +165,7 @@ func TestPlaneUnderSoftboxAgainstQuadrature(t *testing.T) {
 			o, d := sc.camera.ray(0.5, 0.5)
 			sum += float64(sc.trace(o, d, &g, &q).light.Y) / n
 		}
-		surf := surface{base: bvh.Vec{X: 0.8, Y: 0.8, Z: 0.8}, metallic: 0.5, alpha: widthOf(float32(rough)), frame: frameAbout(bvh.Vec{Y: 1})}
+		surf := surface{base: bvh.Vec{X: 0.8, Y: 0.8, Z: 0.8}, metallic: 0.5, dielectric: bvh.Vec{X: 0.04, Y: 0.04, Z: 0.04}, alpha: widthOf(float32(rough)), frame: frameAbout(bvh.Vec{Y: 1})}
 		_, d := sc.camera.ray(0.5, 0.5)
 		wo := surf.frame.local(d.Mul(-1))
 		surf.prepare(wo.Z)
@@ -181,6 +181,28 @@ func TestPlaneUnderSoftboxAgainstQuadrature(t *testing.T) {
 		}
 		if math.Abs(sum-want) > 0.01*want {
 			t.Errorf("roughness %g: %g, quadrature says %g", rough, sum, want)
+		}
+	}
+}
+
+// Unlit surfaces come out in their base colour; a wall of full transmission covers a tenth, twice; the
+// reflectance of an index of refraction by Fresnel's formula: 1.5 reflects 4 %, 2.42 (diamond) 17.2 %.
+func TestExtensions(t *testing.T) {
+	m := material.Default()
+	m.Unlit, m.BaseColor = true, [4]float64{0.2, 0.5, 0.7, 1}
+	f := picture32(t, still(m, 3), things{ball(0.5)}, Draft, 0)
+	if at := 4 * (16*32 + 16); math.Abs(float64(f.Pix[at+1])-0.5) > 1e-6 {
+		t.Errorf("unlit 0.5 comes out as %g", f.Pix[at+1])
+	}
+	m = material.Default()
+	m.Transmission = 1
+	f = picture32(t, still(m, 1), things{ball(0.5)}, Final, 0)
+	if a := f.Pix[4*(16*32+16)+3]; math.Abs(float64(a)-(1-0.9*0.9)) > 0.1 {
+		t.Errorf("two walls of glass cover %g, want 0.19", a)
+	}
+	for ior, want := range map[float64]float64{0: 0.04, 1.5: 0.04, 2.42: 0.172} {
+		if got := (&material.Material{IOR: ior}).Dielectric()[0]; math.Abs(got-want) > 5e-4 {
+			t.Errorf("an index of %g reflects %g, want %g", ior, got, want)
 		}
 	}
 }

@@ -75,7 +75,7 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 				return err
 			}
 			visible := uint8(solid)
-			if sk.Alpha != material.Opaque {
+			if sk.Alpha != material.Opaque || sk.Transmission > 0 {
 				visible, sc.holes = pierced, true
 			}
 			instances = append(instances, bvh.Instance{Mesh: sh.tree, ToRoom: matrix(m), ToMesh: matrix(inverse), Visible: visible})

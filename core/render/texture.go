@@ -28,7 +28,16 @@ func newPicture(img image.Image) *picture {
 // texture is a picture with its wrapping.
 type texture struct {
 	*picture
-	s, t material.Wrap
+	s, t    material.Wrap
+	placing *material.Placing // or nil
+}
+
+// read returns the texture at the coordinates of a surface.
+func (x *texture) read(uv [2]float32, srgb bool) [4]float32 {
+	if x.placing != nil {
+		uv[0], uv[1] = x.placing.Apply(uv[0], uv[1])
+	}
+	return x.at(uv[0], uv[1], srgb)
 }
 
 // wrapped returns the texel number for i, or -1 to n, outside as the wrapping says.

@@ -187,6 +187,44 @@ func TestForms(t *testing.T) {
 	}
 }
 
+// Material extensions, texture transforms and instances, with their values by hand.
+func TestExtensions(t *testing.T) {
+	data := triangle(func(d map[string]any) {
+		d["extensionsUsed"] = []string{"KHR_materials_unlit", "KHR_materials_ior", "EXT_odd"}
+		d["images"] = []any{map[string]any{"uri": "a.png"}}
+		d["textures"] = []any{map[string]any{"source": 0}}
+		d["materials"] = []any{map[string]any{
+			"pbrMetallicRoughness": map[string]any{"baseColorTexture": map[string]any{"index": 0, "extensions": map[string]any{
+				"KHR_texture_transform": map[string]any{"offset": []float64{0.5, 0}, "rotation": math.Pi / 2, "scale": []float64{2, 1}}}}},
+			"extensions": map[string]any{
+				"KHR_materials_unlit": map[string]any{}, "KHR_materials_ior": map[string]any{"ior": 2.42},
+				"KHR_materials_clearcoat":    map[string]any{"clearcoatFactor": 0.5, "clearcoatTexture": map[string]any{"index": 0}},
+				"KHR_materials_transmission": map[string]any{"transmissionFactor": 0.9}, "KHR_materials_sheen": map[string]any{"sheenColorFactor": []float64{1, 0, 0}},
+				"KHR_materials_volume": map[string]any{"thicknessFactor": 0.01, "attenuationDistance": 0.1}, "KHR_materials_specular": map[string]any{"specularFactor": 0.25},
+			}}}
+		at(d, "meshes", 0, "primitives", 0)["material"] = 0
+		at(d, "nodes", 0)["extensions"] = map[string]any{"EXT_mesh_gpu_instancing": map[string]any{"attributes": map[string]int{"TRANSLATION": 0}}}
+	})
+	m, err := Read(data, nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g := m.Materials[0]
+	if !g.Unlit || g.IOR != 2.42 || g.Clearcoat != 0.5 || g.Transmission != 0.9 || g.SheenColor[0] != 1 || g.Thickness != 0.01 || *g.Specular != 0.25 {
+		t.Errorf("%+v", g)
+	}
+	// (1, 0) scaled to (2, 0), turned by a quarter: the picture's u takes v, and v takes -u; then moved.
+	if u, v := g.BaseColorTexture.Transform.Apply(1, 0); math.Abs(float64(u)-0.5) > 1e-6 || math.Abs(float64(v)+2) > 1e-6 {
+		t.Errorf("the texture is read at %g, %g", u, v)
+	}
+	if fmt.Sprint(m.LeftOut) != "[extension EXT_odd the clearcoat texture of Material 1]" {
+		t.Errorf("left out: %v", m.LeftOut)
+	}
+	if parts, _, _ := m.Count(); parts != 3 || m.Nodes[2].Position != (geom.Vec3{1, 0, 0}) || m.Nodes[2].Parent != 0 {
+		t.Errorf("%d instances: %+v", parts, m.Nodes)
+	}
+}
+
 func FuzzRead(f *testing.F) {
 	glb, _ := Write(sample())
 	f.Add(glb)

@@ -3,6 +3,7 @@ package gltf
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -14,7 +15,11 @@ import (
 )
 
 // understood lists the extensions that are read; a file that requires another is refused.
-var understood = []string{"KHR_mesh_quantization", "KHR_materials_emissive_strength"}
+var understood = []string{
+	"KHR_mesh_quantization", "KHR_texture_transform", "EXT_mesh_gpu_instancing",
+	"KHR_materials_emissive_strength", "KHR_materials_unlit", "KHR_materials_clearcoat", "KHR_materials_transmission",
+	"KHR_materials_volume", "KHR_materials_ior", "KHR_materials_sheen", "KHR_materials_specular",
+}
 
 const mostObjects, mostValues = 4_000_000, 40_000_000
 
@@ -46,6 +51,9 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 		return nil, fmt.Errorf("it says it is glTF version %q; only version 2 is read", r.doc.Asset.Version)
 	}
 	for _, e := range r.doc.ExtensionsRequired {
+		if why, ok := compressed[e]; ok {
+			return nil, errors.New(why)
+		}
 		if !slices.Contains(understood, e) {
 			return nil, fmt.Errorf("it cannot be read without the extension %s; export it again with that option turned off", e)
 		}
@@ -133,7 +141,11 @@ func (r *reader) material(i int) error {
 			r.out.LeftOut = append(r.out.LeftOut, fmt.Sprintf("a texture of %s on its second set of coordinates", m.Name))
 			return nil, nil
 		}
-		return r.texture(info.Index)
+		t, err := r.texture(info.Index)
+		if err == nil {
+			err = info.place(t)
+		}
+		return t, err
 	}
 	var err error
 	if p := g.PBRMetallicRoughness; p != nil {
@@ -181,6 +193,7 @@ func (r *reader) material(i int) error {
 			}
 		}
 	}
+	r.extend(g, &m)
 	switch g.AlphaMode {
 	case "MASK":
 		m.Alpha = corematerial.Mask
@@ -422,6 +435,11 @@ func (r *reader) tree() error {
 		n.Parent = v.parent
 		at := len(r.out.Nodes)
 		r.out.Nodes = append(r.out.Nodes, n)
+		if raw, ok := r.doc.Nodes[v.node].Extensions["EXT_mesh_gpu_instancing"]; ok {
+			if err := r.instances(raw, at); err != nil {
+				return fmt.Errorf("node %d %q: %w", v.node, n.Name, err)
+			}
+		}
 		for _, c := range slices.Backward(r.doc.Nodes[v.node].Children) {
 			stack = append(stack, visit{c, at})
 		}

@@ -50,6 +50,8 @@ type node struct {
 	Translation *[3]float64  `json:"translation,omitempty"`
 	Rotation    *[4]float64  `json:"rotation,omitempty"`
 	Scale       *[3]float64  `json:"scale,omitempty"`
+
+	Extensions map[string]json.RawMessage `json:"extensions,omitempty"`
 }
 
 type mesh struct {
@@ -91,6 +93,8 @@ type textureInfo struct {
 	TexCoord int      `json:"texCoord,omitempty"`
 	Scale    *float64 `json:"scale,omitempty"`    // normal textures
 	Strength *float64 `json:"strength,omitempty"` // occlusion textures
+
+	Extensions map[string]json.RawMessage `json:"extensions,omitempty"`
 }
 
 type texture struct {

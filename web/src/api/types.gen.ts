@@ -299,12 +299,50 @@ export interface Material {
   alphaMode: string;
   alphaCutoff?: number;
   doubleSided: boolean;
+  unlit?: boolean;
+  ior?: number;
+  specular?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  specularColor?: [number, number, number];
+  transmission?: number;
+  thickness?: number;
+  attenuationDistance?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  attenuationColor?: [number, number, number];
+  clearcoat?: number;
+  clearcoatRoughness?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  sheenColor?: [number, number, number];
+  sheenRoughness?: number;
 }
 export interface Texture {
   asset?: string;
   image: number;
   wrapS?: string;
   wrapT?: string;
+  transform?: Placing;
+}
+export interface Placing {
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  offset: [number, number];
+  rotation: number;
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  scale: [number, number];
 }
 export interface Source {
   asset: string;

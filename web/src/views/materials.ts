@@ -12,7 +12,7 @@ const wraps: Record<string, THREE.Wrapping> = {
 
 function texture(t: Texture | null | undefined, colour: boolean, loaded: () => void): THREE.Texture | null {
   if (!t?.asset) return null;
-  const key = [t.asset, t.image, t.wrapS, t.wrapT, colour].join("/");
+  const key = [t.asset, t.image, t.wrapS, t.wrapT, colour, JSON.stringify(t.transform)].join("/");
   let x = pictures.get(key);
   if (!x) {
     x = loader.load(`/api/assets/${t.asset}/images/${t.image}`, loaded, undefined, () => {
@@ -23,6 +23,23 @@ function texture(t: Texture | null | undefined, colour: boolean, loaded: () => v
     x.colorSpace = colour ? THREE.SRGBColorSpace : THREE.NoColorSpace;
     x.wrapS = wraps[t.wrapS ?? "repeat"] ?? THREE.RepeatWrapping;
     x.wrapT = wraps[t.wrapT ?? "repeat"] ?? THREE.RepeatWrapping;
+    if (t.transform) {
+      // Scaled, then turned, then moved, as the core does (Placing in core/material).
+      const { offset, rotation, scale } = t.transform;
+      const [sin, cos] = [Math.sin(rotation), Math.cos(rotation)];
+      x.matrixAutoUpdate = false;
+      x.matrix.set(
+        cos * scale[0],
+        sin * scale[1],
+        offset[0],
+        -sin * scale[0],
+        cos * scale[1],
+        offset[1],
+        0,
+        0,
+        1,
+      );
+    }
     x.anisotropy = 8;
     pictures.set(key, x);
   }
@@ -33,9 +50,24 @@ function texture(t: Texture | null | undefined, colour: boolean, loaded: () => v
  * The material of the views: the same metallic-roughness model as the renderer's. Both sides of every
  * face are drawn, as the renderer does.
  */
-export function toThree(m: Material, colours: boolean, loaded: () => void): THREE.MeshStandardMaterial {
-  const [r, g, b, a] = m.baseColor;
-  const out = new THREE.MeshStandardMaterial({
+export function toThree(m: Material, colours: boolean, loaded: () => void): THREE.Material {
+  const [r, g, b] = m.baseColor;
+  const a = m.baseColor[3] * (1 - 0.9 * (m.transmission ?? 0)); // as in core/material: thin walls
+  if (m.unlit) {
+    const flat = new THREE.MeshBasicMaterial({
+      name: m.name,
+      color: new THREE.Color(r, g, b),
+      map: texture(m.baseColorTexture, true, loaded),
+      vertexColors: colours,
+      side: THREE.DoubleSide,
+    });
+    cover(flat, m, a);
+    return flat;
+  }
+  const out = new THREE.MeshPhysicalMaterial({
+    ior: m.ior || 1.5,
+    specularIntensity: m.specular ?? 1,
+    specularColor: new THREE.Color(...(m.specularColor ?? [1, 1, 1])),
     name: m.name,
     color: new THREE.Color(r, g, b),
     metalness: m.metallic,
@@ -50,13 +82,18 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
     emissive: new THREE.Color(...m.emissive),
   });
   out.normalScale.setScalar(m.normalScale ?? 1);
-  if (m.alphaMode === "BLEND") {
+  cover(out, m, a);
+  return out;
+}
+
+/** How much of the surface is there (glTF 2.0, 3.9.4). */
+function cover(out: THREE.MeshPhysicalMaterial | THREE.MeshBasicMaterial, m: Material, alpha: number) {
+  if (m.alphaMode === "BLEND" || m.transmission) {
     out.transparent = true;
-    out.opacity = a;
+    out.opacity = alpha;
     out.depthWrite = false;
   } else if (m.alphaMode === "MASK") {
-    out.opacity = a;
+    out.opacity = alpha;
     out.alphaTest = m.alphaCutoff ?? 0.5;
   }
-  return out;
 }

@@ -1,0 +1,180 @@
+package gltf
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+
+	"perigyre/core/geom"
+	corematerial "perigyre/core/material"
+	"perigyre/core/model"
+)
+
+// compressed are extensions that pack meshes, with what to do about them.
+var compressed = map[string]string{
+	"KHR_draco_mesh_compression": "its meshes are packed with Draco, which is not read; export it again with mesh compression turned off",
+	"EXT_meshopt_compression":    "its meshes are packed with meshopt, which is not read; export it again with mesh compression turned off",
+	"KHR_meshopt_compression":    "its meshes are packed with meshopt, which is not read; export it again with mesh compression turned off",
+	"KHR_texture_basisu":         "its textures are packed as Basis Universal, which is not read; export it again with PNG or JPEG textures",
+}
+
+// extend reads the ratified material extensions of Khronos that a material carries. Their textures are
+// left out and named.
+func (r *reader) extend(g *material, m *corematerial.Material) {
+	get := func(name string, into any) bool {
+		raw, ok := g.Extensions[name]
+		return ok && json.Unmarshal(raw, into) == nil
+	}
+	left := func(t *textureInfo, what string) {
+		if t != nil {
+			r.out.LeftOut = append(r.out.LeftOut, fmt.Sprintf("the %s texture of %s", what, m.Name))
+		}
+	}
+	if get("KHR_materials_unlit", &struct{}{}) {
+		m.Unlit = true
+	}
+	coat := struct {
+		Factor    float64      `json:"clearcoatFactor"`
+		Roughness float64      `json:"clearcoatRoughnessFactor"`
+		Texture   *textureInfo `json:"clearcoatTexture"`
+	}{}
+	if get("KHR_materials_clearcoat", &coat) {
+		m.Clearcoat, m.ClearcoatRoughness = share(coat.Factor), share(coat.Roughness)
+		left(coat.Texture, "clearcoat")
+	}
+	glass := struct {
+		Factor  float64      `json:"transmissionFactor"`
+		Texture *textureInfo `json:"transmissionTexture"`
+	}{}
+	if get("KHR_materials_transmission", &glass) {
+		m.Transmission = share(glass.Factor)
+		left(glass.Texture, "transmission")
+	}
+	volume := struct {
+		Thickness float64      `json:"thicknessFactor"`
+		Distance  float64      `json:"attenuationDistance"`
+		Color     [3]float64   `json:"attenuationColor"`
+		Texture   *textureInfo `json:"thicknessTexture"`
+	}{Color: [3]float64{1, 1, 1}}
+	if get("KHR_materials_volume", &volume) {
+		m.Thickness, m.AttenuationDistance, m.AttenuationColor = volume.Thickness, volume.Distance, &volume.Color
+		left(volume.Texture, "thickness")
+	}
+	ior := struct {
+		IOR float64 `json:"ior"`
+	}{1.5}
+	if get("KHR_materials_ior", &ior) && ior.IOR >= 1 && ior.IOR < 10 {
+		m.IOR = ior.IOR
+	}
+	sheen := struct {
+		Color     [3]float64   `json:"sheenColorFactor"`
+		Roughness float64      `json:"sheenRoughnessFactor"`
+		Texture   *textureInfo `json:"sheenColorTexture"`
+	}{}
+	if get("KHR_materials_sheen", &sheen) {
+		m.SheenColor, m.SheenRoughness = &sheen.Color, share(sheen.Roughness)
+		left(sheen.Texture, "sheen")
+	}
+	specular := struct {
+		Factor  float64      `json:"specularFactor"`
+		Color   [3]float64   `json:"specularColorFactor"`
+		Texture *textureInfo `json:"specularTexture"`
+	}{1, [3]float64{1, 1, 1}, nil}
+	if get("KHR_materials_specular", &specular) {
+		f := share(specular.Factor)
+		m.Specular, m.SpecularColor = &f, &specular.Color
+		left(specular.Texture, "specular")
+	}
+}
+
+func share(v float64) float64 { return math.Max(0, math.Min(1, v)) }
+
+// place reads a texture's own transform (KHR_texture_transform).
+func (info *textureInfo) place(t *corematerial.Texture) error {
+	raw, ok := info.Extensions["KHR_texture_transform"]
+	if !ok || t == nil {
+		return nil
+	}
+	x := struct {
+		Offset   [2]float64 `json:"offset"`
+		Rotation float64    `json:"rotation"`
+		Scale    [2]float64 `json:"scale"`
+	}{Scale: [2]float64{1, 1}}
+	if err := json.Unmarshal(raw, &x); err != nil {
+		return fmt.Errorf("a texture transform cannot be read: %w", err)
+	}
+	t.Transform = &corematerial.Placing{Offset: x.Offset, Rotation: x.Rotation, Scale: x.Scale}
+	return nil
+}
+
+// mostInstances of one node.
+const mostInstances = 100_000
+
+// instances adds the copies of a node that EXT_mesh_gpu_instancing asks for, below the node.
+func (r *reader) instances(raw json.RawMessage, at int) error {
+	var x struct {
+		Attributes map[string]int `json:"attributes"`
+	}
+	if err := json.Unmarshal(raw, &x); err != nil {
+		return fmt.Errorf("its instances cannot be read: %w", err)
+	}
+	count := -1
+	read := func(name string, width int, kind string) ([]float32, error) {
+		a, ok := x.Attributes[name]
+		if !ok {
+			return nil, nil
+		}
+		f, err := r.floats(a, width, 0, kind)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		if count >= 0 && len(f)/width != count {
+			return nil, fmt.Errorf("its instances have %d and %d values", count, len(f)/width)
+		}
+		count = len(f) / width
+		return f, nil
+	}
+	move, err := read("TRANSLATION", 3, "VEC3")
+	if err != nil {
+		return err
+	}
+	turn, err := read("ROTATION", 4, "VEC4")
+	if err != nil {
+		return err
+	}
+	size, err := read("SCALE", 3, "VEC3")
+	if err != nil {
+		return err
+	}
+	if count > mostInstances {
+		return fmt.Errorf("%d instances are more than %d", count, mostInstances)
+	}
+	n := &r.out.Nodes[at]
+	mesh, name := n.Mesh, n.Name
+	if mesh < 0 || count < 0 {
+		return nil
+	}
+	n.Mesh = -1
+	for k := range count {
+		c := model.Node{Name: fmt.Sprintf("%s %d", name, k+1), Parent: at, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}, Mesh: mesh}
+		for a := range 3 {
+			if move != nil {
+				c.Position[a] = float64(move[3*k+a])
+			}
+			if size != nil {
+				c.Size[a] = float64(size[3*k+a])
+				if c.Size[a] == 0 {
+					c.Size[a] = 1e-6
+				}
+			}
+		}
+		if turn != nil {
+			c.Rotation = geom.Quat{float64(turn[4*k]), float64(turn[4*k+1]), float64(turn[4*k+2]), float64(turn[4*k+3])}.Unit()
+		}
+		if !c.Position.Finite() || !c.Size.Finite() {
+			return fmt.Errorf("instance %d is not at a number", k)
+		}
+		r.out.Nodes = append(r.out.Nodes, c)
+	}
+	return r.limits.CheckParts(len(r.out.Nodes), 0)
+}
