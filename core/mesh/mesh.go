@@ -5,6 +5,7 @@ package mesh
 import (
 	"fmt"
 	"math"
+	"math/bits"
 
 	"perigyre/core/geom"
 )
@@ -90,39 +91,49 @@ func (m *Mesh) RemoveDegenerate() int {
 
 // weld numbers the distinct positions: vertices at the same place get the same number.
 func (m *Mesh) weld() (id []uint32, count int) {
-	seen := make(map[[3]float32]uint32, len(m.Positions))
+	size := 1 << bits.Len(uint(2*len(m.Positions)+8))
+	slots := make([]int32, size) // number of the first vertex at a place plus 1, by the place's hash
 	id = make([]uint32, len(m.Positions))
 	for i, p := range m.Positions {
+		h := uint64(0)
 		for a := range p {
-			p[a] += 0 // -0 and 0 are the same place
+			h = (h ^ uint64(math.Float32bits(p[a]+0))) * 0x9e3779b97f4a7c15 // -0 and 0 are the same place
+			h ^= h >> 32
 		}
-		n, ok := seen[p]
-		if !ok {
-			n = uint32(len(seen))
-			seen[p] = n
+		for at := h & uint64(size-1); ; at = (at + 1) & uint64(size-1) {
+			first := slots[at] - 1
+			if first < 0 {
+				slots[at] = int32(i) + 1
+				id[i] = uint32(count)
+				count++
+				break
+			}
+			if m.Positions[first] == p {
+				id[i] = id[first]
+				break
+			}
 		}
-		id[i] = n
 	}
-	return id, len(seen)
+	return id, count
 }
 
 // OpenEdges returns the number of edges, between places rather than vertices, that do not have
 // exactly one triangle on each side: 0 for a closed surface.
 func (m *Mesh) OpenEdges() int {
 	id, _ := m.weld()
-	sides := make(map[uint64]int32, len(m.Indices)/2)
+	sides := newCounts(len(m.Indices))
 	for t := 0; t < m.Triangles(); t++ {
 		for k := 0; k < 3; k++ {
 			a, b := uint64(id[m.Indices[3*t+k]]), uint64(id[m.Indices[3*t+(k+1)%3]])
 			if a < b {
-				sides[a<<32|b]++
+				*sides.at(a<<32 | b)++
 			} else {
-				sides[b<<32|a]--
+				*sides.at(b<<32 | a)--
 			}
 		}
 	}
 	open := 0
-	for _, balance := range sides {
+	for _, balance := range sides.values {
 		if balance != 0 {
 			open++
 		}

@@ -44,13 +44,12 @@ func (m *Mesh) MakeNormals(crease float64) {
 		fill[id[v]]++
 	}
 
-	type vertex struct {
-		place  uint32
-		normal [3]int16
-		uv     [2]float32
-		color  [4]float32
+	// The new vertices at each place hang together in a chain: there are few.
+	first, next := make([]int32, places), make([]int32, 0, places)
+	quantum := func(n geom.Vec3) [3]int16 {
+		return [3]int16{int16(n[0] * 32767), int16(n[1] * 32767), int16(n[2] * 32767)}
 	}
-	seen := make(map[vertex]uint32, places)
+	normals := make([][3]int16, 0, places) // of the new vertices, to compare
 	out := Mesh{Indices: make([]uint32, len(m.Indices))}
 	limit := math.Cos(crease)
 	for c, v := range m.Indices {
@@ -73,17 +72,18 @@ func (m *Mesh) MakeNormals(crease float64) {
 		if n == (geom.Vec3{}) {
 			n = geom.Vec3{0, 1, 0}
 		}
-		key := vertex{place: id[v], normal: [3]int16{int16(n[0] * 32767), int16(n[1] * 32767), int16(n[2] * 32767)}}
-		if m.UV != nil {
-			key.uv = m.UV[v]
+		place, key := id[v], quantum(n)
+		i := first[place] - 1
+		for ; i >= 0; i = next[i] - 1 {
+			if normals[i] == key && (m.UV == nil || out.UV[i] == m.UV[v]) && (m.Colors == nil || out.Colors[i] == m.Colors[v]) {
+				break
+			}
 		}
-		if m.Colors != nil {
-			key.color = m.Colors[v]
-		}
-		i, ok := seen[key]
-		if !ok {
-			i = uint32(len(out.Positions))
-			seen[key] = i
+		if i < 0 {
+			i = int32(len(out.Positions))
+			next = append(next, first[place])
+			first[place] = i + 1
+			normals = append(normals, key)
 			out.Positions = append(out.Positions, m.Positions[v])
 			out.Normals = append(out.Normals, n.F32())
 			if m.UV != nil {
@@ -93,7 +93,7 @@ func (m *Mesh) MakeNormals(crease float64) {
 				out.Colors = append(out.Colors, m.Colors[v])
 			}
 		}
-		out.Indices[c] = i
+		out.Indices[c] = uint32(i)
 	}
 	*m = out
 }

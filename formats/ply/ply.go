@@ -235,7 +235,11 @@ func vertices(m *mesh.Mesh, v *values, e element, limits model.Limits) error {
 	if e.count > 3*limits.Triangles {
 		return fmt.Errorf("%d are more than a model of --max-triangles %d can use", e.count, limits.Triangles)
 	}
-	row := map[string]float64{}
+	column := map[string]int{}
+	for k, p := range e.properties {
+		column[p.name] = k
+	}
+	row := make([]float64, len(e.properties))
 	has := func(names ...string) bool {
 		for _, n := range names {
 			if !slices.ContainsFunc(e.properties, func(p property) bool { return p.name == n && !p.list }) {
@@ -260,32 +264,40 @@ func vertices(m *mesh.Mesh, v *values, e element, limits model.Limits) error {
 			whole = float64(uint64(1)<<(8*p.kind.size) - 1)
 		}
 	}
+	columns := func(names ...string) (out [3]int) {
+		for k, n := range names {
+			out[k] = column[n]
+		}
+		return out
+	}
+	position, normal, rgb := columns("x", "y", "z"), columns("nx", "ny", "nz"), columns("red", "green", "blue")
+	at := func(c [3]int) [3]float32 {
+		return [3]float32{float32(row[c[0]]), float32(row[c[1]]), float32(row[c[2]])}
+	}
+	opaque := !has("alpha")
 	m.Positions = make([][3]float32, 0, e.count)
 	for i := range e.count {
-		for _, p := range e.properties {
+		for k, p := range e.properties {
 			x, err := one(v, p)
 			if err != nil {
 				return fmt.Errorf("%d: %w", i, err)
 			}
-			row[p.name] = x
+			row[k] = x
 		}
-		at := func(a, b, c string) [3]float32 {
-			return [3]float32{float32(row[a]), float32(row[b]), float32(row[c])}
-		}
-		m.Positions = append(m.Positions, at("x", "y", "z"))
+		m.Positions = append(m.Positions, at(position))
 		if normals {
-			m.Normals = append(m.Normals, at("nx", "ny", "nz"))
+			m.Normals = append(m.Normals, at(normal))
 		}
 		if colors { // files hold display colours
 			alpha := 1.0
-			if has("alpha") {
-				alpha = row["alpha"] / whole
+			if !opaque {
+				alpha = row[column["alpha"]] / whole
 			}
-			linear := func(n string) float32 { return float32(color.FromSRGB(row[n] / whole)) }
-			m.Colors = append(m.Colors, [4]float32{linear("red"), linear("green"), linear("blue"), float32(alpha)})
+			linear := func(k int) float32 { return float32(color.FromSRGB(row[rgb[k]] / whole)) }
+			m.Colors = append(m.Colors, [4]float32{linear(0), linear(1), linear(2), float32(alpha)})
 		}
 		if uv[0] != "" {
-			m.UV = append(m.UV, [2]float32{float32(row[uv[0]]), float32(1 - row[uv[1]])})
+			m.UV = append(m.UV, [2]float32{float32(row[column[uv[0]]]), float32(1 - row[column[uv[1]]])})
 		}
 	}
 	return nil
