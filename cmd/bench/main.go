@@ -30,7 +30,7 @@ func main() {
 	rays()
 	glb, err := demo.Lantern()
 	check(err)
-	imports(glb)
+	imports()
 	frames(glb)
 	bake()
 	row("peak memory of all this", peak()/1e6, "MB")
@@ -114,26 +114,6 @@ func rays() {
 	row("camera rays (coherent), one processor", rate(camera, func(r *bvh.Ray) { s.Intersect(r) }), "million a second")
 	row("bounce rays (incoherent), one processor", rate(bounce, func(r *bvh.Ray) { s.Intersect(r) }), "million a second")
 	row("shadow rays, one processor", rate(shadow, func(r *bvh.Ray) { s.Occluded(r) }), "million a second")
-}
-
-func imports(glb []byte) {
-	bring := func(name string, data []byte) {
-		seconds := fastest(3, func() {
-			_, _, err := library.Bring([]library.File{{Name: name, Data: data}}, "", model.DefaultLimits, nil)
-			check(err)
-		})
-		row("bringing in "+name, float64(len(data))/1e6/seconds, "MB a second")
-	}
-	bring("demo.glb", glb)
-	var text strings.Builder
-	m := bumpy(300)
-	for _, p := range m.Positions {
-		fmt.Fprintf(&text, "v %g %g %g\n", p[0], p[1], p[2])
-	}
-	for k := 0; k < len(m.Indices); k += 3 {
-		fmt.Fprintf(&text, "f %d %d %d\n", m.Indices[k]+1, m.Indices[k+1]+1, m.Indices[k+2]+1)
-	}
-	bring("sheet.obj", []byte(text.String()))
 }
 
 func frames(glb []byte) {
