@@ -31,6 +31,16 @@ try {
   await page.keyboard.press("1");
   await shoot("bring-in");
 
+  await page.keyboard.press("2");
+  await page.keyboard.press("`");
+  await page.getByRole("treeitem", { name: "Bail", exact: true }).click();
+  await page.getByRole("button", { name: "Middle", exact: true }).click();
+  await page.getByRole("button", { name: "Undo" }).and(page.locator(":enabled")).waitFor();
+  await page.locator("[data-testid=handles]").waitFor();
+  await shoot("arrange");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await page.keyboard.press("`");
+
   const part = (d, name) => d.parts.find((p) => p.name === name);
   await edit((d) => ({ addMove: { part: part(d, "Lantern").id, move: { id: "float", kind: "float", muted: false, float: { height: 0.006, period: 48, tilt: 0 } } } }));
   await edit((d) => ({ addMove: { part: part(d, "Bail").id, move: { id: "bail", kind: "float", muted: false, float: { height: 0.004, period: 36, tilt: 0.05 } } } }));
@@ -67,6 +77,15 @@ try {
   await page.getByTestId("player").getByRole("button", { name: "Stop" }).click();
   await page.locator("[data-testid=player-picture][data-frame]").waitFor();
   await shoot("player");
+
+  await page.getByRole("button", { name: "Projects and shots" }).click();
+  await page.getByRole("menuitem", { name: "Mark", exact: true }).click();
+  await page.getByRole("treeitem", { name: "Wick", exact: true }).waitFor();
+  await ready(page, 90);
+  await page.keyboard.press("2");
+  await page.getByRole("treeitem", { name: "Mark", exact: true }).click();
+  await page.getByText("Front edge").waitFor();
+  await shoot("mark");
 } finally {
   await b.close();
   await server.stop();

@@ -60,6 +60,13 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/shapes", getShape)
 
 	api.Get("/shots/:id", st.sendShot)
+	api.Delete("/shots/:id", func(c fiber.Ctx) error {
+		return st.listed(c, st.store.RemoveShot(c.Params("id")))
+	})
+	api.Post("/shots/:id/duplicate", func(c fiber.Ctx) error {
+		id, err := st.Duplicate(c.Params("id"))
+		return reply(c, store.ShotName{ID: id}, err)
+	})
 	api.Post("/shots/:id/edits", st.postEdit)
 	api.Post("/shots/:id/undo", st.step(st.store.Undo))
 	api.Post("/shots/:id/redo", st.step(st.store.Redo))
@@ -232,7 +239,7 @@ func (st *Studio) postImport(c fiber.Ctx) error {
 		return ""
 	}
 	ticket := value("ticket")
-	got, err := st.Import(files, value("unit"), func(doing string, share float64) {
+	got, err := st.Import(files, value("unit"), value("project"), func(doing string, share float64) {
 		st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
 	})
 	if err != nil {

@@ -52,8 +52,9 @@ func (st *Studio) Close() {
 	st.queue.Close()
 }
 
-// Import brings files in as a new project with a shot, staged on a turntable.
-func (st *Studio) Import(files []library.File, unit string, step library.Step) (*Imported, error) {
+// Import brings files in as a shot, staged on a turntable: of a project, or of a new one where project
+// is empty.
+func (st *Studio) Import(files []library.File, unit, project string, step library.Step) (*Imported, error) {
 	m, report, err := library.Bring(files, unit, st.Limits, step)
 	if err != nil {
 		return nil, err
@@ -72,6 +73,9 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 	}
 	name := strings.TrimSuffix(report.File, path.Ext(report.File))
 	d := shot.New("Turntable")
+	if project != "" {
+		d.Name = name
+	}
 	o := stage.Defaults()
 	o.File, o.Asset, o.Name, o.Unit, o.Up, o.NewID = report.File, hash, name, report.Unit, report.Up, store.NewID
 	if err := stage.Put(d, m, o, st.assets, &st.bodies); err != nil {
@@ -82,13 +86,35 @@ func (st *Studio) Import(files []library.File, unit string, step library.Step) (
 			return nil, err
 		}
 	}
-	project, id, err := st.store.AddProject(name, d, "Bring in "+report.File)
+	id, words := "", "Bring in "+report.File
+	if project != "" {
+		id, err = st.store.AddShot(project, d, words)
+	} else {
+		project, id, err = st.store.AddProject(name, d, words)
+	}
 	if err != nil {
 		return nil, err
 	}
 	step("Done", 1)
 	st.hub.send(Event{Projects: true})
 	return &Imported{project, id, *report}, nil
+}
+
+// Duplicate makes another shot of a project, as the shot is now.
+func (st *Studio) Duplicate(id string) (string, error) {
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return "", err
+	}
+	project, err := st.store.ProjectOf(id)
+	if err != nil {
+		return "", err
+	}
+	words := "Duplicate " + h.Document.Name
+	h.Document.Name += ", copy"
+	made, err := st.store.AddShot(project, h.Document, words)
+	st.hub.send(Event{Projects: true})
+	return made, err
 }
 
 // settle brings what follows up to date and checks the whole.

@@ -90,12 +90,45 @@ func (s *Store) AddProject(name string, d *shot.Shot, words string) (project, sh
 		if _, err := tx.Exec(`INSERT INTO project (id, name, created) VALUES (?, ?, ?)`, project, name, now()); err != nil {
 			return err
 		}
-		if _, err := tx.Exec(`INSERT INTO shot (id, project, head, version, created) VALUES (?, ?, 1, 1, ?)`, shotID, project, now()); err != nil {
-			return err
-		}
-		_, err := tx.Exec(`INSERT INTO revision (shot, number, parent, document, words, made) VALUES (?, 1, 0, ?, ?, ?)`, shotID, doc, words, now())
-		return err
+		return insertShot(tx, project, shotID, doc, words)
 	})
+}
+
+// AddShot adds a shot to a project and returns its id.
+func (s *Store) AddShot(project string, d *shot.Shot, words string) (string, error) {
+	doc, err := s.pack(d)
+	if err != nil {
+		return "", err
+	}
+	id := NewID()
+	return id, s.inTransaction(func(tx *sql.Tx) error {
+		var there int
+		if err := tx.QueryRow(`SELECT 1 FROM project WHERE id = ?`, project).Scan(&there); err != nil {
+			return missing(err)
+		}
+		return insertShot(tx, project, id, doc, words)
+	})
+}
+
+func insertShot(tx *sql.Tx, project, id string, doc []byte, words string) error {
+	if _, err := tx.Exec(`INSERT INTO shot (id, project, head, version, created) VALUES (?, ?, 1, 1, ?)`, id, project, now()); err != nil {
+		return err
+	}
+	_, err := tx.Exec(`INSERT INTO revision (shot, number, parent, document, words, made) VALUES (?, 1, 0, ?, ?, ?)`, id, doc, words, now())
+	return err
+}
+
+// RemoveShot removes a shot with its history. Runs and their frames stay.
+func (s *Store) RemoveShot(id string) error {
+	r, err := s.db.Exec(`DELETE FROM shot WHERE id = ?`, id)
+	return changed(r, err)
+}
+
+// ProjectOf returns the project that a shot is in.
+func (s *Store) ProjectOf(id string) (string, error) {
+	var project string
+	err := s.db.QueryRow(`SELECT project FROM shot WHERE id = ?`, id).Scan(&project)
+	return project, missing(err)
 }
 
 // RenameProject names a project.

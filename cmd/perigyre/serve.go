@@ -12,6 +12,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/spf13/cobra"
 
+	"perigyre/core/shot"
 	"perigyre/demo"
 	"perigyre/library"
 	"perigyre/server"
@@ -61,11 +62,19 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 	if err != nil {
 		return err
 	}
-	got, err := st.Import([]library.File{{Name: "brindlewick-no-3.glb", Data: glb}}, "", func(string, float64) {})
+	quiet := func(string, float64) {}
+	got, err := st.Import([]library.File{{Name: "brindlewick-no-3.glb", Data: glb}}, "", "", quiet)
 	if err != nil {
 		return err
 	}
-	return s.RenameProject(got.Project, demoName)
+	if err := s.RenameProject(got.Project, demoName); err != nil {
+		return err
+	}
+	mark, err := st.Import([]library.File{{Name: "Mark.svg", Data: demo.Mark}}, "", got.Project, quiet)
+	if err != nil {
+		return err
+	}
+	return st.Edit(mark.Shot, server.EditRequest{Version: 1, Edit: shot.Edit{Arrange: &shot.Arrange{Add: &shot.AddPart{Part: demo.Word(store.NewID())}}}})
 }
 
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context

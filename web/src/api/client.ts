@@ -9,6 +9,7 @@ import type {
   Revision,
   RunReply,
   Settings,
+  ShotName,
   ShotReply,
   State,
   Triage,
@@ -64,6 +65,8 @@ export const api = {
   removeProject: (id: string) => json<State>("DELETE", `/api/projects/${id}`),
 
   shot: (id: string) => json<ShotReply>("GET", `/api/shots/${id}`),
+  removeShot: (id: string) => json<State>("DELETE", `/api/shots/${id}`),
+  duplicateShot: (id: string) => json<ShotName>("POST", `/api/shots/${id}/duplicate`),
   edit: (id: string, version: number, edit: Edit) =>
     json<ShotReply>("POST", `/api/shots/${id}/edits`, { version, edit }),
   undo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/undo`, { version }),
@@ -105,10 +108,12 @@ export function bringIn(
   ticket: string,
   uploaded: (share: number) => void,
   cancel: AbortSignal,
+  project = "", // that the shot becomes part of, or empty for a new one
 ): Promise<Imported> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     form.set("ticket", ticket);
+    form.set("project", project);
     for (const f of files) form.append("file", f, f.name);
     const x = new XMLHttpRequest(); // fetch does not tell how much has gone up
     x.open("POST", "/api/imports");

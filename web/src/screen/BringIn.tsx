@@ -18,8 +18,8 @@ interface Import {
 }
 const useImport = create<{ now: Import | null; over: boolean }>(() => ({ now: null, over: false }));
 
-/** Brings files in as a new project and opens it. */
-export async function bringFiles(files: File[]) {
+/** Brings files in, as a new project or as another shot of one, and opens it. */
+export async function bringFiles(files: File[], project = "") {
   if (files.length === 0 || useImport.getState().now) return;
   const stop = new AbortController();
   const ticket = newId();
@@ -33,6 +33,7 @@ export async function bringFiles(files: File[]) {
       ticket,
       (uploaded) => useImport.setState((s) => ({ now: s.now && { ...s.now, uploaded } })),
       stop.signal,
+      project,
     );
     await client.invalidateQueries({ queryKey: keys.state });
     openShot(got.shot);
@@ -44,12 +45,12 @@ export async function bringFiles(files: File[]) {
   }
 }
 
-export function askForFiles() {
+export function askForFiles(project = "") {
   const input = document.createElement("input");
   input.type = "file";
   input.multiple = true;
   input.accept = ".glb,.gltf,.3mf,.obj,.mtl,.ply,.stl,.svg,.zip,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp";
-  input.onchange = () => void bringFiles([...(input.files ?? [])]);
+  input.onchange = () => void bringFiles([...(input.files ?? [])], project);
   input.click();
 }
 
@@ -98,7 +99,7 @@ export function BringInPanel({ first }: { first?: boolean }) {
         It is stood on a plinth and turns once, at constant speed, in a loop that closes. Drop a file anywhere
         on this page, paste it, or choose it.
       </p>
-      <Button primary onClick={askForFiles}>
+      <Button primary onClick={() => askForFiles()}>
         <Upload size={14} /> Choose a model…
       </Button>
       <p className="text-[11px] text-quiet">

@@ -43,6 +43,34 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
       say((e as Error).message);
     }
   };
+  const { edit } = useEdits();
+  const duplicate = async () => {
+    try {
+      const made = await api.duplicateShot(id ?? "");
+      await client.invalidateQueries({ queryKey: keys.state });
+      openShot(made.id);
+    } catch (e) {
+      say((e as Error).message);
+    }
+  };
+  const renameShot = async () => {
+    const name = shot && (await ask({ title: "Name of the shot", value: shot.document.name, yes: "Rename" }));
+    if (name) void edit({ rename: { name } });
+  };
+  const removeShot = async () => {
+    if (!shot) return;
+    const sure = await ask({
+      title: `Remove the shot “${shot.document.name}”?`,
+      text: "It goes with its history. Rendered frames stay on disk.",
+      yes: "Remove the shot",
+    });
+    if (sure === null) return;
+    try {
+      client.setQueryData(keys.state, await api.removeShot(shot.id));
+    } catch (e) {
+      say((e as Error).message);
+    }
+  };
   const rename = async () => {
     const name = project && (await ask({ title: "Name of the project", value: project.name, yes: "Rename" }));
     if (!project || !name) return;
@@ -84,12 +112,34 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
         ))}
         <div className="my-1 border-t border-line" />
         <MenuItem>
-          <button type="button" className={itemClass + " w-full"} onClick={askForFiles}>
+          <button type="button" className={itemClass + " w-full"} onClick={() => askForFiles()}>
             <Upload size={13} /> Bring in a model as a new project…
           </button>
         </MenuItem>
         {project && (
           <>
+            <MenuItem>
+              <button type="button" className={itemClass + " w-full"} onClick={() => askForFiles(project.id)}>
+                <span className="w-[13px]" /> Bring in a model as a shot of this project…
+              </button>
+            </MenuItem>
+            <MenuItem>
+              <button type="button" className={itemClass + " w-full"} onClick={() => void duplicate()}>
+                <span className="w-[13px]" /> Duplicate this shot
+              </button>
+            </MenuItem>
+            <MenuItem>
+              <button type="button" className={itemClass + " w-full"} onClick={() => void renameShot()}>
+                <span className="w-[13px]" /> Rename this shot…
+              </button>
+            </MenuItem>
+            {project.shots.length > 1 && (
+              <MenuItem>
+                <button type="button" className={itemClass + " w-full"} onClick={() => void removeShot()}>
+                  <span className="w-[13px]" /> Remove this shot…
+                </button>
+              </MenuItem>
+            )}
             <MenuItem>
               <button type="button" className={itemClass + " w-full"} onClick={() => void rename()}>
                 <span className="w-[13px]" /> Rename this project…

@@ -111,7 +111,7 @@ export function commands(edits: {
       match: key(String(i + 1)),
       run: () => goTo(s),
     })),
-    { name: "Bring in a model", keys: "", run: askForFiles },
+    { name: "Bring in a model", keys: "", run: () => askForFiles() },
     { name: "Show the history", keys: "", run: () => useUi.setState({ dialog: "history" }) },
     { name: "Show or hide the margins", keys: "", run: guide("margins") },
     { name: "Show or hide the thirds", keys: "", run: guide("thirds") },
