@@ -72,6 +72,17 @@ test("a group gets its pivot on a hole's axis, handles move it, and a ring of co
     const pixels = await page.evaluate(() => window.perigyre!.pixels(64, 64));
     expect(pixels.filter((v, i) => i % 4 === 3 && v > 0).length).toBeGreaterThan(64 * 64 * 0.2);
     await expect(page.getByTestId("measures")).toContainText("8.0 %"); // the camera was fitted to all of them
+    // Two fields one right after the other: the second does not take the first back.
+    await page.getByLabel("Copies", { exact: true }).last().fill("6");
+    await page.keyboard.press("Enter");
+    await page.getByLabel("Radius", { exact: true }).fill("123");
+    await page.keyboard.press("Enter");
+    const copies = async () => {
+      const all = await (await request.get(api)).json();
+      const c = all.document.parts.find((p: { kind: string }) => p.kind === "copies").copies;
+      return [c.count[0], c.radius];
+    };
+    await expect.poll(copies).toEqual([6, 0.123]);
   });
 
   await test.step("several are aligned, renamed by a pattern and locked", async () => {

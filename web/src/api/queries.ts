@@ -4,7 +4,8 @@ import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { parseBake } from "../views/bake";
 import { api, Refusal } from "./client";
-import type { Edit, ShotReply } from "./types.gen";
+import { rebased } from "./rebase";
+import type { Edit, Shot, ShotReply } from "./types.gen";
 
 export const keys = {
   state: ["state"] as const,
@@ -49,12 +50,12 @@ let turn: Promise<unknown> = Promise.resolve();
 /** Resolves when the changes asked for so far have been answered. */
 export const answered = () => turn;
 
-function change(id: string, ask: (version: number) => Promise<ShotReply>): Promise<boolean> {
+function change(id: string, ask: (version: number, newest: Shot) => Promise<ShotReply>): Promise<boolean> {
   const next = turn.then(async () => {
     const seen = client.getQueryData<ShotReply>(keys.shot(id));
     if (!seen) return false;
     try {
-      const reply = await ask(seen.version);
+      const reply = await ask(seen.version, seen.document);
       client.setQueryData(keys.shot(id), reply);
       if (reply.document.name !== seen.document.name) void client.invalidateQueries({ queryKey: keys.state });
       return true;
@@ -73,8 +74,12 @@ export function useEdits() {
   const q = useQueryClient();
   const id = useUi((s) => s.shot);
   const edit = useCallback(
-    (e: Edit) => (id === null ? Promise.resolve(false) : change(id, (v) => api.edit(id, v, e))),
-    [id],
+    (e: Edit) => {
+      const base = id === null ? undefined : q.getQueryData<ShotReply>(keys.shot(id))?.document; // as it was seen
+      if (id === null || !base) return Promise.resolve(false);
+      return change(id, (version, newest) => api.edit(id, version, rebased(e, base, newest)));
+    },
+    [id, q],
   );
   const undo = useCallback(() => {
     if (id !== null && q.getQueryData<ShotReply>(keys.shot(id))?.canUndo)
