@@ -27,7 +27,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	for bounce := 0; ; bounce++ {
 		p, base, found := s.next(&o, d, g, bounce == 0, &out)
 		s.addLights(&out, o, d, &p, found, through, density, bounce, q)
-		if !found {
+		if !found || bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
 			return out
 		}
 		out.alpha = 1
@@ -41,9 +41,6 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		surf.prepare(wo.Z)
 
 		s.direct(&out, &p, &surf, wo, through, bounce, g, q)
-		if bounce >= q.bounces {
-			return out
-		}
 		lobe := g.next1()
 		u, v := g.next2()
 		wi, weight, pdf := surf.sample(wo, lobe, u, v)
