@@ -54,6 +54,9 @@ type Image struct {
 	Data []byte
 }
 
+// Missing reports whether the picture's file did not come with the model.
+func (i *Image) Missing() bool { return len(i.Data) == 0 }
+
 // Worlds returns the matrix of every node in the model's frame.
 func (m *Model) Worlds() []geom.Mat4 {
 	w := make([]geom.Mat4, len(m.Nodes))

@@ -160,7 +160,10 @@ func addMaterials(s *shot.Shot, m *model.Model, o Options) []string {
 	for i, mat := range m.Materials {
 		mat.ID = o.NewID()
 		ids[i] = mat.ID
-		for _, slot := range mat.TextureSlots() {
+		for k, slot := range mat.TextureSlots() {
+			if *slot != nil && k > 0 && (*slot).Image < len(m.Images) && m.Images[(*slot).Image].Missing() {
+				*slot = nil // the checker that stands for a missing picture is for base colours alone
+			}
 			if *slot != nil {
 				t := **slot
 				t.Asset = o.Asset

@@ -225,6 +225,39 @@ func TestExtensions(t *testing.T) {
 	}
 }
 
+// Documents refer to pictures by number: the numbers are the same after writing and reading, whatever
+// order materials use them in, and a missing picture keeps its number and is a checker.
+func TestPicturesKeepTheirNumbers(t *testing.T) {
+	m := sample()
+	m.Images = []model.Image{{Name: "gone.png"}, {Name: "glow.png", MIME: "image/png", Data: []byte("glow")}, {Name: "base.png", MIME: "image/png", Data: []byte("base")}}
+	slot := func(i int) *corematerial.Texture {
+		return &corematerial.Texture{Image: i, WrapS: corematerial.Repeat, WrapT: corematerial.Repeat}
+	}
+	m.Materials[0].EmissiveTexture, m.Materials[0].BaseColorTexture, m.Materials[0].Normal = slot(1), slot(2), slot(0)
+	second := corematerial.Default()
+	second.Name, second.BaseColorTexture = "Second", slot(0)
+	m.Materials = append(m.Materials, second)
+	data, err := Write(m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := Read(data, nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range []string{"gone.png", "glow.png", "base.png"} {
+		if got.Images[i].Name != want || i > 0 && string(got.Images[i].Data) != want[:4] {
+			t.Errorf("picture %d is %q", i, got.Images[i].Name)
+		}
+	}
+	if a, b := got.Materials[0], got.Materials[1]; a.BaseColorTexture.Image != 2 || a.EmissiveTexture.Image != 1 || a.Normal != nil || b.BaseColorTexture.Image != 0 {
+		t.Errorf("%+v, %+v", a, b)
+	}
+	if len(got.Images[0].Data) < 50 {
+		t.Error("nothing stands for the missing picture")
+	}
+}
+
 func FuzzRead(f *testing.F) {
 	glb, _ := Write(sample())
 	f.Add(glb)

@@ -66,6 +66,11 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	if err := r.loadBuffers(bin); err != nil {
 		return nil, err
 	}
+	for i := range r.doc.Images { // in the file's order, which documents refer to
+		if _, err := r.image(i); err != nil {
+			return nil, fmt.Errorf("image %d: %w", i, err)
+		}
+	}
 	for i := range r.doc.Materials {
 		if err := r.material(i); err != nil {
 			return nil, fmt.Errorf("material %d %q: %w", i, r.doc.Materials[i].Name, err)

@@ -5,6 +5,9 @@ import (
 	"encoding/binary"
 	"encoding/json"
 	"fmt"
+	stdimage "image"
+	"image/color"
+	"image/png"
 	"math"
 
 	"perigyre/core/geom"
@@ -17,21 +20,20 @@ type writer struct {
 	bin bytes.Buffer
 }
 
-// Write encodes a model as GLB: the same model always as the same bytes. Pictures whose data are
-// missing are left out, together with the textures that show them.
+// Write encodes a model as GLB: the same model always as the same bytes, its pictures in the model's
+// order. A picture whose data are missing is written as a bold checker, which base colours show; other
+// textures that would show it are left out.
 func Write(m *model.Model) ([]byte, error) {
 	w := &writer{doc: document{Asset: asset{Version: "2.0", Generator: "Perigyre"}}}
-	images := make([]int, len(m.Images))
-	for i, img := range m.Images {
-		images[i] = -1
-		if len(img.Data) > 0 {
-			images[i] = len(w.doc.Images)
-			view := w.view(img.Data, 0)
-			w.doc.Images = append(w.doc.Images, image{Name: img.Name, MimeType: img.MIME, BufferView: &view})
+	for _, img := range m.Images {
+		if img.Missing() {
+			img.Data, img.MIME = checker(), "image/png"
 		}
+		view := w.view(img.Data, 0)
+		w.doc.Images = append(w.doc.Images, image{Name: img.Name, MimeType: img.MIME, BufferView: &view})
 	}
 	for _, mat := range m.Materials {
-		w.material(mat, images)
+		w.material(mat, m.Images)
 	}
 	for _, mesh := range m.Meshes {
 		w.mesh(mesh)
@@ -149,12 +151,24 @@ func (w *writer) mesh(m model.Mesh) {
 	w.doc.Meshes = append(w.doc.Meshes, g)
 }
 
-func (w *writer) material(m corematerial.Material, images []int) {
+// checker returns the picture that stands for a missing one: eight by eight squares of magenta and black.
+func checker() []byte {
+	const side, square = 64, 8
+	img := stdimage.NewPaletted(stdimage.Rect(0, 0, side, side), color.Palette{color.NRGBA{235, 0, 200, 255}, color.NRGBA{10, 10, 10, 255}})
+	for i := range img.Pix {
+		img.Pix[i] = uint8(i%side/square+i/side/square) & 1
+	}
+	var b bytes.Buffer
+	_ = png.Encode(&b, img) // a bytes.Buffer does not fail
+	return b.Bytes()
+}
+
+func (w *writer) material(m corematerial.Material, images []model.Image) {
 	info := func(t *corematerial.Texture) *textureInfo {
-		if t == nil || images[t.Image] < 0 {
+		if t == nil || images[t.Image].Missing() && t != m.BaseColorTexture {
 			return nil
 		}
-		source, smp := images[t.Image], sampler{WrapS: wrapCode(t.WrapS), WrapT: wrapCode(t.WrapT)}
+		source, smp := t.Image, sampler{WrapS: wrapCode(t.WrapS), WrapT: wrapCode(t.WrapT)}
 		at := len(w.doc.Samplers)
 		for i, o := range w.doc.Samplers {
 			if o == smp {
