@@ -151,10 +151,10 @@ func (w *writer) mesh(m model.Mesh) {
 	w.doc.Meshes = append(w.doc.Meshes, g)
 }
 
-// checker returns the picture that stands for a missing one: eight by eight squares of magenta and black.
+// checker returns the picture that stands for a missing one: eight by eight squares of coral and cream.
 func checker() []byte {
 	const side, square = 64, 8
-	img := stdimage.NewPaletted(stdimage.Rect(0, 0, side, side), color.Palette{color.NRGBA{235, 0, 200, 255}, color.NRGBA{10, 10, 10, 255}})
+	img := stdimage.NewPaletted(stdimage.Rect(0, 0, side, side), color.Palette{color.NRGBA{240, 112, 90, 255}, color.NRGBA{236, 235, 230, 255}})
 	for i := range img.Pix {
 		img.Pix[i] = uint8(i%side/square+i/side/square) & 1
 	}

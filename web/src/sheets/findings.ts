@@ -77,7 +77,7 @@ export function findings(shot: ShotReply): Finding[] {
       out.push({
         weight: "look",
         title: `Missing: ${t}`,
-        why: `${r.file} refers to it, and it did not come along. The part is shown without it.`,
+        why: `${r.file} refers to it, and it did not come along. A bold checker stands in for a missing base colour; other textures are left out.`,
         mends: [],
       });
     for (const w of r.warnings) out.push({ weight: "note", title: r.file, why: w, mends: [] });
