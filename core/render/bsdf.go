@@ -15,7 +15,6 @@ type surface struct {
 	alpha      float32 // GGX width, roughness squared
 	emission   bvh.Vec
 	frame      frame // shading frame, its z on the viewer's side
-	geometric  bvh.Vec
 
 	// derived by prepare
 	f0         bvh.Vec

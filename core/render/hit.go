@@ -91,7 +91,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 // surface works out the material at the point for a ray that came along d.
 func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 	k, m := p.piece.material, p.piece.mesh
-	out := surface{base: base, metallic: float32(k.Metallic), dielectric: rgb(k.Dielectric()), geometric: p.normal, emission: rgb(k.Emissive)}
+	out := surface{base: base, metallic: float32(k.Metallic), dielectric: rgb(k.Dielectric()), emission: rgb(k.Emissive)}
 	rough := float32(k.Roughness)
 	if k.metallicRoughness != nil {
 		t := k.metallicRoughness.read(p.uv, false)
