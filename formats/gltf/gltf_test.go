@@ -225,6 +225,42 @@ func TestExtensions(t *testing.T) {
 	}
 }
 
+// Variants of materials, and lights at their places (KHR_materials_variants, KHR_lights_punctual).
+func TestVariantsAndLights(t *testing.T) {
+	file := func(mapping []any, light any) []byte {
+		return triangle(func(d map[string]any) {
+			d["materials"] = []any{map[string]any{"name": "Oat"}, map[string]any{"name": "Rust"}}
+			d["extensions"] = map[string]any{
+				"KHR_materials_variants": map[string]any{"variants": []any{map[string]any{"name": "Pale"}, map[string]any{"name": "Dark"}}},
+				"KHR_lights_punctual":    map[string]any{"lights": []any{map[string]any{"type": "spot", "intensity": 40, "spot": map[string]any{"outerConeAngle": 0.5}}}},
+			}
+			p := at(d, "meshes", 0, "primitives", 0)
+			p["material"] = 0
+			p["extensions"] = map[string]any{"KHR_materials_variants": map[string]any{"mappings": mapping}}
+			at(d, "nodes", 0)["extensions"] = map[string]any{"KHR_lights_punctual": map[string]any{"light": light}}
+		})
+	}
+	m, err := Read(file([]any{map[string]any{"material": 1, "variants": []int{1}}}, 0), nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p := m.Meshes[0].Primitives[0]; fmt.Sprint(m.Variants, p.Material, p.Dressed) != "[Pale Dark] 0 [-1 1]" {
+		t.Error(m.Variants, p.Material, p.Dressed)
+	}
+	if l := m.Nodes[0].Light; l == nil || l.Kind != "spot" || l.Intensity != 40 || l.Outer != 0.5 || l.Color != [3]float64{1, 1, 1} {
+		t.Errorf("%+v", l)
+	}
+	for want, data := range map[string][]byte{
+		"material 7":     file([]any{map[string]any{"material": 7, "variants": []int{1}}}, 0),
+		"variant 2":      file([]any{map[string]any{"material": 1, "variants": []int{2}}}, 0),
+		"does not exist": file(nil, 3),
+	} {
+		if _, err := Read(data, nil, model.DefaultLimits); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v does not name %s", err, want)
+		}
+	}
+}
+
 // Documents refer to pictures by number: the numbers are the same after writing and reading, whatever
 // order materials use them in, and a missing picture keeps its number and is a checker.
 func TestPicturesKeepTheirNumbers(t *testing.T) {

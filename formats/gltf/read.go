@@ -19,6 +19,7 @@ var understood = []string{
 	"KHR_mesh_quantization", "KHR_texture_transform", "EXT_mesh_gpu_instancing",
 	"KHR_materials_emissive_strength", "KHR_materials_unlit", "KHR_materials_clearcoat", "KHR_materials_transmission",
 	"KHR_materials_volume", "KHR_materials_ior", "KHR_materials_sheen", "KHR_materials_specular",
+	"KHR_materials_variants", "KHR_lights_punctual",
 }
 
 const mostObjects, mostValues = 4_000_000, 40_000_000
@@ -30,16 +31,18 @@ type reader struct {
 	limits  model.Limits
 	out     *model.Model
 	images  map[int]int // image of the document to image of the model
+	nodes   map[int]int // node of the document to node of the model
+	lamps   []model.Light
 }
 
 // Read decodes a .glb or .gltf. Files gives the buffers and pictures beside a .gltf and may be nil.
-// Morph targets, skins, animations and cameras are left out and named in the result.
+// Morph targets, skins, cameras and all animations but the first are left out and named in the result.
 func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, error) {
 	jsonPart, bin, err := split(data)
 	if err != nil {
 		return nil, err
 	}
-	r := &reader{files: files, limits: limits, out: &model.Model{Unit: "m", Up: "y"}, images: map[int]int{}}
+	r := &reader{files: files, limits: limits, out: &model.Model{Unit: "m", Up: "y"}, images: map[int]int{}, nodes: map[int]int{}}
 	// Small text can stand for large structures; embedded buffers hold neither of these signs.
 	if bytes.Count(jsonPart, []byte("{")) > mostObjects || bytes.Count(jsonPart, []byte(",")) > mostValues {
 		return nil, fmt.Errorf("its JSON holds more than %d objects or %d values", mostObjects, mostValues)
@@ -79,6 +82,9 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	if err := limits.CheckParts(len(r.doc.Nodes), len(r.doc.Materials)); err != nil {
 		return nil, err
 	}
+	if err := r.readExtensions(); err != nil {
+		return nil, err
+	}
 	triangles := 0
 	for i := range r.doc.Meshes {
 		if err := r.mesh(i, &triangles); err != nil {
@@ -88,8 +94,8 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	if err := r.tree(); err != nil {
 		return nil, err
 	}
-	for i, a := range r.doc.Animations {
-		r.leaveOut("animation", a.Name, i)
+	if err := r.animate(); err != nil {
+		return nil, err
 	}
 	for i, a := range r.doc.Skins {
 		r.leaveOut("skin", a.Name, i)
@@ -309,7 +315,11 @@ func (r *reader) mesh(i int, triangles *int) error {
 				return fmt.Errorf("primitive %d: material %d does not exist", k, material)
 			}
 		}
-		m.Primitives = append(m.Primitives, model.Primitive{Mesh: out, Material: material})
+		dressed, err := r.dressed(p)
+		if err != nil {
+			return fmt.Errorf("primitive %d: %w", k, err)
+		}
+		m.Primitives = append(m.Primitives, model.Primitive{Mesh: out, Material: material, Dressed: dressed})
 	}
 	r.out.Meshes = append(r.out.Meshes, m)
 	return nil
@@ -440,6 +450,7 @@ func (r *reader) tree() error {
 		n.Parent = v.parent
 		at := len(r.out.Nodes)
 		r.out.Nodes = append(r.out.Nodes, n)
+		r.nodes[v.node] = at
 		if raw, ok := r.doc.Nodes[v.node].Extensions["EXT_mesh_gpu_instancing"]; ok {
 			if err := r.instances(raw, at); err != nil {
 				return fmt.Errorf("node %d %q: %w", v.node, n.Name, err)
@@ -465,6 +476,13 @@ func (r *reader) node(i int) (model.Node, error) {
 		if n.Name == "" {
 			n.Name = r.out.Meshes[*g.Mesh].Name
 		}
+	}
+	if raw, ok := g.Extensions["KHR_lights_punctual"]; ok {
+		var x struct{ Light int }
+		if err := json.Unmarshal(raw, &x); err != nil || x.Light < 0 || x.Light >= len(r.lamps) {
+			return n, fmt.Errorf("its light does not exist")
+		}
+		n.Light = &r.lamps[x.Light]
 	}
 	if n.Name == "" {
 		n.Name = fmt.Sprintf("Part %d", i+1)

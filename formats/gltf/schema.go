@@ -19,7 +19,7 @@ type document struct {
 	Accessors          []accessor      `json:"accessors,omitempty"`
 	BufferViews        []bufferView    `json:"bufferViews,omitempty"`
 	Buffers            []buffer        `json:"buffers,omitempty"`
-	Animations         []named         `json:"animations,omitempty"`
+	Animations         []animation     `json:"animations,omitempty"`
 	Skins              []named         `json:"skins,omitempty"`
 	Cameras            []named         `json:"cameras,omitempty"`
 	Extensions         json.RawMessage `json:"extensions,omitempty"`
@@ -33,6 +33,26 @@ type asset struct {
 
 type named struct {
 	Name string `json:"name,omitempty"`
+}
+
+type animation struct {
+	Name     string             `json:"name,omitempty"`
+	Channels []animationChannel `json:"channels"`
+	Samplers []animationSampler `json:"samplers"`
+}
+
+type animationChannel struct {
+	Sampler int `json:"sampler"`
+	Target  struct {
+		Node *int   `json:"node,omitempty"`
+		Path string `json:"path"`
+	} `json:"target"`
+}
+
+type animationSampler struct {
+	Input         int    `json:"input"`
+	Output        int    `json:"output"`
+	Interpolation string `json:"interpolation,omitempty"`
 }
 
 type scene struct {
@@ -65,6 +85,8 @@ type primitive struct {
 	Material   *int             `json:"material,omitempty"`
 	Mode       *int             `json:"mode,omitempty"`
 	Targets    []map[string]int `json:"targets,omitempty"`
+
+	Extensions map[string]json.RawMessage `json:"extensions,omitempty"`
 }
 
 type material struct {

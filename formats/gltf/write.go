@@ -60,9 +60,37 @@ func Write(m *model.Model) ([]byte, error) {
 			roots = append(roots, i)
 		}
 	}
+	w.animation(m.Animation)
 	first := 0
 	w.doc.Scene, w.doc.Scenes = &first, []scene{{Nodes: roots}}
 	return w.glb()
+}
+
+// animation writes the channels; those with the same times share their accessor.
+func (w *writer) animation(a *model.Animation) {
+	if a == nil {
+		return
+	}
+	out := animation{Name: a.Name}
+	inputs := map[*float32]int{}
+	for _, c := range a.Channels {
+		in, ok := inputs[&c.Times[0]]
+		if !ok {
+			in = w.accessor(c.Times, 0, typeFloat, len(c.Times), "SCALAR")
+			w.doc.Accessors[in].Min, w.doc.Accessors[in].Max = []float64{float64(c.Times[0])}, []float64{float64(c.Times[len(c.Times)-1])}
+			inputs[&c.Times[0]] = in
+		}
+		width, kind := 3, "VEC3"
+		if c.Path == "rotation" {
+			width, kind = 4, "VEC4"
+		}
+		node := c.Node
+		ch := animationChannel{Sampler: len(out.Samplers)}
+		ch.Target.Node, ch.Target.Path = &node, c.Path
+		out.Samplers = append(out.Samplers, animationSampler{Input: in, Output: w.accessor(c.Values, 0, typeFloat, len(c.Values)/width, kind), Interpolation: c.Interpolation})
+		out.Channels = append(out.Channels, ch)
+	}
+	w.doc.Animations = append(w.doc.Animations, out)
 }
 
 func (w *writer) glb() ([]byte, error) {
