@@ -9,6 +9,7 @@ import (
 
 	"perigyre/core/framing"
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
@@ -90,12 +91,17 @@ func (w *work) change(a *shot.Arrange) (string, error) {
 		}
 		turn := t.Turn.Unit()
 		m := geom.Translation(t.About.Add(t.Move)).Mul(geom.TRS(geom.Vec3{}, turn, geom.Vec3{t.Size, t.Size, t.Size})).Mul(geom.Translation(t.About.Mul(-1)))
+		if t.At != nil {
+			return w.record(t.Parts, *t.At, m)
+		}
 		return w.each(t.Parts, "Place", func(int) (geom.Mat4, error) { return m, nil })
 	case a.FaceTo != nil:
 		f := a.FaceTo
 		turn := geom.Between(f.Normal, f.Facing.Mul(-1))
 		m := geom.Translation(f.To).Mul(geom.TRS(geom.Vec3{}, turn, geom.Vec3{1, 1, 1})).Mul(geom.Translation(f.From.Mul(-1)))
 		return w.each([]string{f.Part}, "Face", func(int) (geom.Mat4, error) { return m, nil })
+	case a.FaceCamera != nil:
+		return w.faceCamera(a.FaceCamera.Parts)
 	case a.Reset != nil:
 		return w.reset(a.Reset.Parts)
 	case a.RestHere != nil:
@@ -208,40 +214,45 @@ func (w *work) each(ids []string, what string, change func(i int) (geom.Mat4, er
 	return what + " " + w.names(list), nil
 }
 
-// points calls visit for every point of a part and what is in it, in the room.
-func (w *work) points(root int, visit func(geom.Vec3)) error {
-	none := true
-	for i := range w.s.Parts {
-		if !w.s.Within(i, root) {
+// reach gathers the surfaces of a part and of what is in it, in the room.
+func (w *work) reach(root int) (*mesh.Assembly, error) {
+	in := map[string]bool{w.s.Parts[root].ID: true}
+	var items []mesh.Placed
+	for i := root; i < len(w.s.Parts); i++ { // all in it stand behind it
+		p := &w.s.Parts[i]
+		if !in[p.ID] && !in[p.Parent] {
 			continue
 		}
-		own, err := w.g.Points(&w.s.Parts[i])
+		in[p.ID] = true
+		reach, err := w.g.Support(p)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		for _, p := range own {
-			none = false
-			visit(w.world[i].Point(p))
-		}
+		items = append(items, mesh.Placed{Of: reach, At: w.world[i]})
 	}
-	if none { // a camera, a light, an empty group: its own place
-		visit(w.world[root].Column(3))
+	out := mesh.NewAssembly(items)
+	if out.Empty() { // a camera, a light, an empty group: its own place
+		out = mesh.NewAssembly([]mesh.Placed{{Of: mesh.NewSupport([]geom.Vec3{{}}), At: w.world[root]}})
 	}
-	return nil
+	return out, nil
 }
 
 // bounds returns the exact box round a part and what is in it, in the room.
 func (w *work) bounds(root int) (geom.Box, error) {
-	box := geom.EmptyBox()
-	err := w.points(root, func(p geom.Vec3) { box = box.With(p) })
-	return box, err
+	r, err := w.reach(root)
+	if err != nil {
+		return geom.Box{}, err
+	}
+	return r.Bounds(), nil
 }
 
 // footprint returns the centre of the smallest circle round a part's projection on the floor.
 func (w *work) footprint(root int) (geom.Vec2, error) {
-	var floor []geom.Vec2
-	err := w.points(root, func(p geom.Vec3) { floor = append(floor, geom.Vec2{p[0], p[2]}) })
-	return geom.EnclosingCircle(floor).Centre, err
+	r, err := w.reach(root)
+	if err != nil {
+		return geom.Vec2{}, err
+	}
+	return r.Footprint().Centre, nil
 }
 
 // ground returns the height that a part stands at: the top of a plinth beside it or beside what it is
@@ -404,6 +415,26 @@ func (w *work) resize(a *shot.Resize) (string, error) {
 	foot, k := geom.Vec3{c[0], box.Min[1], c[1]}, a.Height/now
 	m := geom.Translation(foot).Mul(geom.TRS(geom.Vec3{}, geom.NoTurn, geom.Vec3{k, k, k})).Mul(geom.Translation(foot.Mul(-1)))
 	return w.each([]string{a.Part}, fmt.Sprintf("Make %.4g mm high:", a.Height*1000), func(int) (geom.Mat4, error) { return m, nil })
+}
+
+// faceCamera turns parts about the room's upright, through their pivots, until their own z, seen from above,
+// points at the camera that is rendered through.
+func (w *work) faceCamera(ids []string) (string, error) {
+	cam := w.s.Index(w.s.Camera)
+	if cam < 0 {
+		return "", fmt.Errorf("the shot has no camera to face")
+	}
+	eye := w.world[cam].Column(3)
+	return w.each(ids, "Face the camera:", func(i int) (geom.Mat4, error) {
+		pivot, front := w.world[i].Point(w.s.Parts[i].Pivot), w.world[i].Column(2)
+		to := eye.Sub(pivot)
+		if math.Hypot(front[0], front[2]) < 1e-9*front.Len() || math.Hypot(to[0], to[2]) < 1e-12 {
+			return geom.Mat4{}, fmt.Errorf("%s looks straight up or down, or is under the camera; there is no turn that faces it", w.s.Parts[i].Name)
+		}
+		angle := math.Atan2(to[0], to[2]) - math.Atan2(front[0], front[2])
+		turn := geom.TRS(geom.Vec3{}, geom.AxisAngle(geom.Vec3{0, 1, 0}, angle), geom.Vec3{1, 1, 1})
+		return geom.Translation(pivot).Mul(turn).Mul(geom.Translation(pivot.Mul(-1))), nil
+	})
 }
 
 func (w *work) reset(ids []string) (string, error) {

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"perigyre/core/geom"
+	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
@@ -15,7 +16,20 @@ import (
 
 type built struct{}
 
-func (built) Points(p *shot.Part) (out []geom.Vec3, err error) {
+func (built) Support(p *shot.Part) (*mesh.Support, error) {
+	points, err := built{}.points(p)
+	return mesh.NewSupport(points), err
+}
+
+func (built) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
+	if s := p.Shaped(); s != nil {
+		points, err = built{}.points(p)
+		indices = s.Build().Indices
+	}
+	return points, indices, err
+}
+
+func (built) points(p *shot.Part) (out []geom.Vec3, err error) {
 	if s := p.Shaped(); s != nil {
 		for _, v := range s.Build().Positions {
 			out = append(out, geom.V3(v))
@@ -178,7 +192,11 @@ func TestCopies(t *testing.T) {
 		}
 		out := apply(t, s, shot.Arrange{Add: &shot.AddPart{Part: shot.Part{ID: "k", Name: "Copies", Kind: shot.Copies, Rest: shot.AtRest, Copies: &c}}})
 		e := pose.New(out)
-		return e.Spreads(e.At(0))[0].Places
+		list, err := e.Spreads(0, e.At(0), built{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return list[0].Places
 	}
 	row := add(shot.Spread{Kind: shot.Row, Count: [3]int{4}, Step: geom.Vec3{0, 0, 2}})
 	if d := row[3].Column(3).Sub(row[0].Column(3)); len(row) != 4 || d.Sub(geom.Vec3{0, 0, 6}).Len() > 1e-12 {
@@ -210,4 +228,175 @@ func TestCopies(t *testing.T) {
 			}
 		}
 	}
+}
+
+// Copies scattered on a ball that is moved and resized lie on it, upright, and apart.
+func TestScatterOnSurface(t *testing.T) {
+	s := shot.New("t")
+	still := func(id string, shape mesh.Shape) shot.Part {
+		return shot.Part{ID: id, Name: id, Kind: shot.Made, Rest: shot.AtRest, Moves: []shot.Move{}, Shape: &shape}
+	}
+	ball := still("ball", mesh.Shape{Kind: mesh.SphereShape, Radius: 1, Sides: 96})
+	ball.Rest.Position, ball.Rest.Size = geom.Vec3{3, 1, -2}, geom.Vec3{2, 2, 2}
+	spread := shot.Part{ID: "k", Name: "k", Kind: shot.Copies, Rest: shot.AtRest, Moves: []shot.Move{},
+		Copies: &shot.Spread{Of: "seed", Kind: shot.Surface, On: "ball", Count: [3]int{200, 1, 1}, Apart: 0.3, Turn: 2, Seed: 9}}
+	s.Parts = append(s.Parts, ball, still("seed", mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{0.1, 0.1, 0.1}}), spread)
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := pose.New(s)
+	list, err := e.Spreads(0, e.At(0), built{})
+	if err != nil || len(list) != 1 || len(list[0].Places) != 200 {
+		t.Fatal(err, len(list))
+	}
+	for i, m := range list[0].Places {
+		out := m.Column(3).Sub(ball.Rest.Position.Add(geom.Vec3{0, 2, 0})) // balls stand on their lowest point
+		if math.Abs(out.Len()-2) > 5e-3 || m.Column(1).Dot(out.Unit()) < 0.998 {
+			t.Fatalf("copy %d is %g from the middle and leans by a cosine of %g", i, out.Len(), m.Column(1).Dot(out.Unit()))
+		}
+		for _, o := range list[0].Places[:i] {
+			if d := m.Column(3).Sub(o.Column(3)).Len(); d < 0.3-1e-9 {
+				t.Fatalf("two copies are %g apart", d)
+			}
+		}
+	}
+	spread.Copies.On = "seed" // on itself
+	if s.Parts[2] = spread; s.Validate() == nil {
+		t.Error("copies on what is copied are allowed")
+	}
+}
+
+// A part that is made to face the camera looks at it level, from where it is.
+func TestFaceCamera(t *testing.T) {
+	s := tree(6)
+	s.Parts = append(s.Parts, shot.Part{ID: "cam", Name: "Cam", Kind: shot.Camera, Moves: []shot.Move{},
+		Rest:   shot.Rest{Position: geom.Vec3{4, 3, -2}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
+		Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}})
+	s.Camera = "cam"
+	for _, id := range []string{"b", "c", "g3"} {
+		pivot := where(s, id).Point(s.Part(id).Pivot)
+		out := apply(t, s, shot.Arrange{FaceCamera: &shot.SomeParts{Parts: []string{id}}})
+		after := where(out, id)
+		if d := after.Point(s.Part(id).Pivot).Sub(pivot).Len(); d > 1e-9 {
+			t.Errorf("the pivot of %s moved by %g", id, d)
+		}
+		front, to := after.Column(2), geom.Vec3{4, 3, -2}.Sub(pivot)
+		a, b := geom.Vec3{front[0], 0, front[2]}.Unit(), geom.Vec3{to[0], 0, to[2]}.Unit()
+		if a.Dot(b) < 1-1e-9 {
+			t.Errorf("%s looks along %v, the camera is towards %v", id, a, b)
+		}
+	}
+}
+
+// Parts pasted into another shot stand in the room where they stood, whatever they were in, with their own
+// ids, their materials and what they are copies of.
+func TestPasteKeepsPlaces(t *testing.T) {
+	from := tree(3)
+	from.Materials = append(from.Materials, material.Material{ID: "red", Name: "Red"}, material.Material{ID: "blue", Name: "Blue"})
+	from.Part("c").Materials = []string{"red"}
+	from.Part("d").Materials = []string{"blue"}
+	from.Part("g2").Moves = []shot.Move{{ID: "m", Kind: shot.KindFloat, Float: &shot.Float{Period: 24}}}
+	from.Parts = append(from.Parts, shot.Part{ID: "many", Name: "Many", Parent: "g2", Kind: shot.Copies, Rest: shot.AtRest, Moves: []shot.Move{},
+		Copies: &shot.Spread{Of: "d", Kind: shot.Row, Count: [3]int{3, 1, 1}}})
+	to := tree(4)
+	to.Materials = append(to.Materials, material.Material{ID: "red", Name: "Another red"}, material.Material{ID: "blue", Name: "Blue"})
+	before, n := len(to.Parts), 0
+	made, words, err := Paste(to, from, []string{"g2"}, func() string { n++; return fmt.Sprint("p", n) })
+	if err != nil {
+		t.Fatal(err)
+	}
+	if words != "Paste 2 parts from t" || len(made) != 2 || len(to.Parts) != before+4 {
+		t.Fatalf("%s: %v, %d parts more", words, made, len(to.Parts)-before)
+	}
+	found := map[string]*shot.Part{}
+	for i := range to.Parts {
+		if p := &to.Parts[i]; strings.HasPrefix(p.ID, "p") {
+			found[p.Name] = p
+		}
+	}
+	for _, name := range []string{"G2", "C", "D"} {
+		same(t, name, where(from, strings.ToLower(name)), where(to, found[name].ID))
+	}
+	if c := found["Many"].Copies; c.Of != found["D"].ID {
+		t.Errorf("the copies are of %s", c.Of)
+	}
+	if m := found["C"].Materials[0]; m == "red" || to.Materials[len(to.Materials)-1].ID != m || to.Materials[len(to.Materials)-1].Name != "Red" {
+		t.Errorf("the other shot's red became %s", m)
+	}
+	if found["D"].Materials[0] != "blue" || len(to.Materials) != 3 || found["G2"].Moves[0].ID == "m" {
+		t.Error("equal materials are shared and moves have ids of their own")
+	}
+}
+
+// Differences are said in words, each where it is.
+func TestCompare(t *testing.T) {
+	a := tree(5)
+	b := a.Clone()
+	b.Frames = 120
+	p := b.Part("b")
+	p.Rest.Position = p.Rest.Position.Add(geom.Vec3{0, 0.012, 0})
+	p.Rest.Rotation = geom.AxisAngle(geom.Vec3{0, 1, 0}, math.Pi/2).Mul(p.Rest.Rotation)
+	p.Shape.Size[0] = 0.4
+	b.Part("g3").Moves = []shot.Move{{ID: "m", Kind: shot.KindFloat, Float: &shot.Float{Height: 0.1, Period: 24}}}
+	b, _, err := shot.Edit{RemovePart: &shot.RemovePart{Part: "c"}}.Apply(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := b.Clone()
+	c.Part("g3").Moves[0].Float.Period = 48
+	c.Part("d").Hidden = true
+	for _, x := range []struct {
+		a, b *shot.Shot
+		want string
+	}{
+		{a, a, ""},
+		{a, b, "120 frames instead of 96. C is gone. B: moved by 12 mm. B: turned by 90 degrees. B: size 0.4, 0.2, 0.1 instead of 0.3, 0.2, 0.1. G3: a new float."},
+		{b, c, "G3: float period 48 instead of 24. D: hidden."},
+		{c, b, "G3: float period 24 instead of 48. D: shown."},
+	} {
+		if got := strings.Join(shot.Compare(x.a, x.b), " "); got != x.want {
+			t.Errorf("got  %s\nwant %s", got, x.want)
+		}
+	}
+}
+
+// Recorded on a frame, a part stands there where a matrix took it, whatever its turn; at frame 0 it is where it
+// was, and its rest is untouched.
+func TestRecordingPinsThePose(t *testing.T) {
+	s := tree(5)
+	s.Frames = 48
+	about := where(s, "c").Column(3)
+	for _, q := range []geom.Quat{geom.NoTurn, geom.AxisAngle(geom.Vec3{1, 2, 3}, 0.7)} {
+		for _, from := range []float64{0, 1} {
+			at := 20.0
+			before := pose.New(s).At(at)[s.Index("c")]
+			c := s
+			size := 1.0
+			if from == 1 { // a second time, over what the first has pinned
+				size = 1.5
+			}
+			m := geom.Translation(about.Add(geom.Vec3{0.1, 0.2, -0.3})).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{size, size, size})).Mul(geom.Translation(about.Mul(-1)))
+			c = apply(t, s, shot.Arrange{Transform: &shot.Transform{Parts: []string{"c"}, About: about, Move: geom.Vec3{0.1, 0.2, -0.3}, Turn: q, Size: size, At: &at}})
+			same(t, "the recorded pose", pose.New(c).At(at)[c.Index("c")], m.Mul(before))
+			same(t, "the pose on frame 0", where(c, "c"), where(s, "c"))
+			if c.Part("c").Rest != s.Part("c").Rest {
+				t.Error("recording changed how the part rests")
+			}
+			s = c
+		}
+	}
+	// A turn about its own axis is kept as one, so that it may go on beyond a whole one.
+	at := 30.0
+	s = tree(5)
+	s.Frames = 48
+	axis := where(s, "c").Column(1).Unit()
+	for range 3 {
+		s = apply(t, s, shot.Arrange{Transform: &shot.Transform{Parts: []string{"c"}, About: where(s, "c").Point(s.Part("c").Pivot), Turn: geom.AxisAngle(axis, 2.5), Size: 1, At: &at}})
+	}
+	for _, tr := range s.Part("c").Tracks {
+		if tr.Value == shot.TrackTurnY && math.Abs(tr.Pins[1].Value-7.5) < 1e-9 {
+			return
+		}
+	}
+	t.Errorf("three turns by 2.5 are kept as %+v", s.Part("c").Tracks)
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"perigyre/core/geom"
+	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
 
@@ -86,7 +87,7 @@ func (w *work) ungroup(id string) (string, error) {
 		}
 		if len(c.Moves) > 0 && (c.Rest.Rotation != geom.NoTurn || p.Rest.Rotation != geom.NoTurn) {
 			// Moves are added to the rest pose, which takes up the group's turn.
-			m = localOf(&p).Mul(localOf(c))
+			m = pose.Local(&p, p.Rest).Mul(pose.Local(c, c.Rest))
 		}
 		if err := w.setLocal(c, m); err != nil {
 			return "", err
@@ -95,11 +96,6 @@ func (w *work) ungroup(id string) (string, error) {
 	w.s.Parts = slices.Delete(w.s.Parts, at, at+1)
 	w.sort()
 	return "Take " + p.Name + " apart", nil
-}
-
-// localOf is the matrix of a part's rest pose in its parent.
-func localOf(p *shot.Part) geom.Mat4 {
-	return geom.TRS(p.Rest.Position.Add(p.Pivot), p.Rest.Rotation, p.Rest.Size).Mul(geom.Translation(p.Pivot.Mul(-1)))
 }
 
 func (w *work) putIn(a *shot.PutIn) (string, error) {
@@ -182,6 +178,15 @@ func (w *work) duplicate(a *shot.Duplicate) (string, error) {
 				p.Moves[k].ID = fmt.Sprintf("%s-m%d", id, k+1)
 			}
 			made = append(made, p)
+		}
+	}
+	for i := range w.s.Finishes { // copies wear what their originals wear
+		f := &w.s.Finishes[i]
+		for _, s := range f.Swaps {
+			if id := ids[s.Part]; id != "" {
+				s.Part = id
+				f.Swaps = append(f.Swaps, s)
+			}
 		}
 	}
 	w.s.Parts = append(w.s.Parts, made...)

@@ -42,12 +42,38 @@ type View string
 const (
 	Plain   View = "plain"   // clipped at 1: flat colours come out as typed
 	Neutral View = "neutral" // Khronos PBR Neutral: true colours, with highlights rolled off
+
+	FilmLow  View = "film, low contrast" // a smooth shoulder and toe, with three contrasts
+	Film     View = "film"
+	FilmHigh View = "film, high contrast"
 )
+
+// Views are all there are.
+var Views = []View{Plain, Neutral, FilmLow, Film, FilmHigh}
+
+// contrasts of film: the slope of its curve in logarithms at middle grey is this, less what the shoulder takes.
+var contrasts = map[View]float64{FilmLow: 1.05, Film: 1.25, FilmHigh: 1.5}
+
+// film is a logistic curve in the logarithm of each component, x^c / (x^c + m), which leaves middle grey, 0.18,
+// where it is and comes to 1 as slowly as the paper of a photograph does.
+func film(x, c float64) float64 {
+	const grey = 0.18
+	if x <= 0 {
+		return 0
+	}
+	p := math.Pow(x, c)
+	return p / (p + math.Pow(grey, c)*(1-grey)/grey)
+}
 
 // Apply returns the linear display colour, 0 to 1, of a scene-linear one.
 func (v View) Apply(c [3]float64) [3]float64 {
 	if v == Neutral {
 		return neutral(c)
+	}
+	if k := contrasts[v]; k > 0 {
+		for i := range c {
+			c[i] = film(c[i], k)
+		}
 	}
 	return c
 }

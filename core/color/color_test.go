@@ -42,3 +42,26 @@ func TestNeutral(t *testing.T) {
 		last = g
 	}
 }
+
+// Film leaves middle grey as it is, rises everywhere, and comes to 1 slowly; more contrast is steeper at grey.
+func TestFilm(t *testing.T) {
+	last := 0.0
+	for _, v := range []View{FilmLow, Film, FilmHigh} {
+		if g := v.Apply([3]float64{0.18, 0.18, 0.18})[1]; math.Abs(g-0.18) > 1e-12 {
+			t.Errorf("%s takes grey to %g", v, g)
+		}
+		before := 0.0
+		for x := 0.001; x < 100; x *= 1.1 {
+			y := v.Apply([3]float64{x, x, x})[0]
+			if y <= before || y >= 1 {
+				t.Fatalf("%s: %g gives %g after %g", v, x, y, before)
+			}
+			before = y
+		}
+		slope := v.Apply([3]float64{0.19, 0, 0})[0] - v.Apply([3]float64{0.17, 0, 0})[0]
+		if slope <= last {
+			t.Errorf("%s is no steeper than the one before", v)
+		}
+		last = slope
+	}
+}

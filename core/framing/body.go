@@ -1,9 +1,6 @@
 package framing
 
 import (
-	"crypto/sha256"
-	"encoding/binary"
-	"fmt"
 	"math"
 	"sync"
 
@@ -13,158 +10,114 @@ import (
 	"perigyre/core/shot"
 )
 
-// Geometry gives the points of a part's surface in the part's own frame, none for a part that has
-// no surface.
+// Geometry gives what parts look like, each in its own frame.
 type Geometry interface {
-	Points(p *shot.Part) ([]geom.Vec3, error)
+	// Support answers how far a part's surface reaches; that of a part without one has no points.
+	Support(p *shot.Part) (*mesh.Support, error)
+	pose.Surfaces
 }
 
-// Body is everything visible that moves rigidly together.
+// Body is everything visible that moves rigidly together, or copies that each move by themselves.
 type Body struct {
-	Carrier int           // the part whose world matrix carries it, -1 for the room
-	Reach   *mesh.Support // its points in the carrier's frame
+	Carrier int            // the part whose world matrix carries it, -1 for the room
+	Reach   *mesh.Assembly // its points in the carrier's frame
+	box     geom.Box       // round them
+	swarm   *swarm
+	flexed  *flexed
 }
 
-// Cache keeps the search trees of bodies between calls, by what they are made of, so that an edit
-// that leaves the shapes alone costs nothing. The zero Cache is ready; it may be shared.
-type Cache struct {
-	mu    sync.Mutex
-	trees map[[32]byte]*mesh.Support
+// flexed is a part whose mesh bends.
+type flexed struct {
+	part   int
+	own    geom.Mat4   // from the frame of its last flex to the carrier's
+	points []geom.Vec3 // as they are at rest, in the frame of its first flex
+	now    []geom.Vec3 // in that of its last
 }
 
-const cacheSize = 64 // bodies; the cache starts afresh when it is full
-
-// placed is a part with its matrix in its carrier's frame.
-type placed struct {
-	part   *shot.Part
-	matrix geom.Mat4
+// swarm is a part whose copies move by themselves.
+type swarm struct {
+	spread, part int
+	support      *mesh.Support
+	middle       geom.Vec3 // of a sphere round the part
+	radius       float64
+	g            Geometry
+	places       []geom.Mat4 // in the carrier's frame, now
 }
 
-// Bodies gathers the visible surfaces of a shot. The cache may be nil.
-func Bodies(e *pose.Evaluator, g Geometry, cache *Cache) ([]Body, error) {
-	carrier, world := e.Carrier(), e.At(0)
-	members := map[int][]placed{}
+// mostSwarming copies are looked at at every moment; more of them stand as on frame 0.
+const mostSwarming = 20_000
+
+// Bodies gathers the visible surfaces of a shot.
+func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
+	carrier, own := e.Carrier(), e.InCarrier()
+	members := map[int][]mesh.Placed{}
 	var order []int
+	var single []Body // that need to be looked at moment by moment
 	for i := range e.Shot.Parts {
 		p := &e.Shot.Parts[i]
 		if p.Kind != shot.Solid && p.Kind != shot.Plinth && p.Kind != shot.Made && p.Kind != shot.Group || hidden(e.Shot, i) {
 			continue
 		}
-		c, m := carrier[i], world[i]
-		if c >= 0 {
-			inv, _ := world[c].Inverse()
-			m = inv.Mul(m)
-		}
+		c := carrier[i]
 		if members[c] == nil {
 			order = append(order, c)
 		}
-		members[c] = append(members[c], placed{p, m})
+		if len(e.Flexes(i)) > 0 {
+			points, _, err := g.Surface(p)
+			if err != nil {
+				return nil, err
+			}
+			if points = distinct(points); len(points) > 0 {
+				list := e.Flexes(i)
+				for k, q := range points {
+					points[k] = list[0].In.Point(q)
+				}
+				single = append(single, Body{Carrier: c, flexed: &flexed{i, own[i].Mul(list[len(list)-1].Out), points, nil}})
+			}
+			continue
+		}
+		reach, err := g.Support(p)
+		if err != nil {
+			return nil, err
+		}
+		members[c] = append(members[c], mesh.Placed{Of: reach, At: own[i]})
 	}
-	for _, sp := range e.Spreads(world) {
+	spreads, err := e.Spreads(0, e.At(0), g)
+	if err != nil {
+		return nil, err
+	}
+	for _, sp := range spreads {
 		if hidden(e.Shot, sp.Spread) {
 			continue
 		}
-		// Copies move with what they are in; what the copied parts do by themselves is looked at on
-		// frame 0 alone.
-		c, own := carrier[sp.Spread], world[sp.Spread]
-		if c >= 0 {
-			inv, _ := world[c].Inverse()
-			own = inv.Mul(own)
+		c := carrier[sp.Spread]
+		reach, err := g.Support(&e.Shot.Parts[sp.Part])
+		if err != nil {
+			return nil, err
+		}
+		if e.Living(sp.Spread) && len(sp.Places) <= mostSwarming {
+			if box := reach.Bounds(); !box.Empty() {
+				single = append(single, Body{Carrier: sp.Spread, swarm: &swarm{
+					spread: sp.Spread, part: sp.Part, support: reach, g: g,
+					middle: box.Centre(), radius: box.Size().Len() / 2, places: sp.Places,
+				}})
+			}
+			continue
 		}
 		if members[c] == nil {
 			order = append(order, c)
 		}
 		for _, m := range sp.Places {
-			members[c] = append(members[c], placed{&e.Shot.Parts[sp.Part], own.Mul(m)})
+			members[c] = append(members[c], mesh.Placed{Of: reach, At: own[sp.Spread].Mul(m)})
 		}
 	}
 	var bodies []Body
 	for _, c := range order {
-		reach, err := cache.tree(members[c], g)
-		if err != nil {
-			return nil, err
-		}
-		if reach != nil {
-			bodies = append(bodies, Body{c, reach})
+		if reach := mesh.NewAssembly(members[c]); !reach.Empty() {
+			bodies = append(bodies, Body{Carrier: c, Reach: reach, box: reach.Bounds()})
 		}
 	}
-	return bodies, nil
-}
-
-// tree returns the search tree over all points of the members, or nil where they have none.
-func (c *Cache) tree(members []placed, g Geometry) (*mesh.Support, error) {
-	var key [32]byte
-	if c != nil {
-		h := sha256.New()
-		for _, m := range members {
-			fmt.Fprint(h, m.part.Kind)
-			if m.part.Mesh != nil {
-				fmt.Fprintf(h, "%v", *m.part.Mesh)
-			}
-			if made := m.part.Shaped(); made != nil {
-				fmt.Fprint(h, made.Key())
-			}
-			_ = binary.Write(h, binary.LittleEndian, m.matrix) // a hash does not fail
-		}
-		h.Sum(key[:0])
-		c.mu.Lock()
-		known, ok := c.trees[key]
-		c.mu.Unlock()
-		if ok {
-			return known, nil
-		}
-	}
-	points, err := gather(members, g)
-	if err != nil {
-		return nil, err
-	}
-	var tree *mesh.Support
-	if len(points) > 0 {
-		tree = mesh.NewSupport(points)
-	}
-	if c != nil {
-		c.mu.Lock()
-		if c.trees == nil || len(c.trees) >= cacheSize {
-			c.trees = map[[32]byte]*mesh.Support{}
-		}
-		c.trees[key] = tree
-		c.mu.Unlock()
-	}
-	return tree, nil
-}
-
-// mostPoints of copies are looked at one by one; of more, the copies' furthest points in 26 directions
-// stand for them.
-const mostPoints = 4_000_000
-
-// gather returns the points of all members in their carrier's frame.
-func gather(members []placed, g Geometry) ([]geom.Vec3, error) {
-	own := map[*shot.Part][]geom.Vec3{}
-	total := 0
-	for _, m := range members {
-		if _, ok := own[m.part]; !ok {
-			points, err := g.Points(m.part)
-			if err != nil {
-				return nil, err
-			}
-			own[m.part] = points
-		}
-		total += len(own[m.part])
-	}
-	if total > mostPoints && len(members) > len(own) {
-		for p, points := range own {
-			if len(points) > 26 {
-				own[p] = mesh.NewSupport(points).Extremes()
-			}
-		}
-	}
-	var points []geom.Vec3
-	for _, m := range members {
-		for _, v := range own[m.part] {
-			points = append(points, m.matrix.Point(v))
-		}
-	}
-	return points, nil
+	return append(bodies, single...), nil
 }
 
 func hidden(s *shot.Shot, i int) bool {
@@ -179,7 +132,14 @@ func hidden(s *shot.Shot, i int) bool {
 // sweep calls visit for moments that cover the whole shot: every frame, and enough moments between
 // frames that a turn is looked at at least every degree, so that what lies between frames, where a
 // shutter would be open, is inside too.
-func sweep(e *pose.Evaluator, visit func(t float64, world []geom.Mat4)) {
+func sweep(e *pose.Evaluator, bodies []Body, look func(t float64, world []geom.Mat4)) error {
+	visit := func(t float64, world []geom.Mat4) error {
+		if err := gather(e, bodies, t, world); err != nil {
+			return err
+		}
+		look(t, world)
+		return nil
+	}
 	n := e.Shot.Frames
 	last := n
 	if e.Shot.Ending == shot.Once {
@@ -192,26 +152,127 @@ func sweep(e *pose.Evaluator, visit func(t float64, world []geom.Mat4)) {
 		}
 	}
 	if last == 0 {
-		visit(0, e.At(0))
+		return visit(0, e.At(0))
 	}
 	for k := 0; k < last*between; k++ {
 		t := float64(k) / float64(between)
-		visit(t, e.At(t))
+		if err := visit(t, e.At(t)); err != nil {
+			return err
+		}
 	}
-	if e.Shot.Ending == shot.Once && last > 0 {
-		visit(float64(last), e.At(float64(last)))
+	if e.Shot.Ending == shot.Once {
+		return visit(float64(last), e.At(float64(last)))
 	}
+	return nil
+}
+
+// gather puts the copies that move by themselves where they are at a time, and bends what bends.
+func gather(e *pose.Evaluator, bodies []Body, t float64, world []geom.Mat4) error {
+	if t == math.Floor(t) { // between frames what bends is as on the frame before
+		var all sync.WaitGroup
+		for i := range bodies {
+			if b := bodies[i].flexed; b != nil {
+				all.Go(func() {
+					if b.now == nil {
+						b.now = make([]geom.Vec3, len(b.points))
+					}
+					e.Flexing(b.part, t, b.points, b.now)
+				})
+			}
+		}
+		all.Wait()
+	}
+	var now []pose.Copied
+	for i := range bodies {
+		w := bodies[i].swarm
+		if w == nil {
+			continue
+		}
+		if now == nil {
+			var err error
+			if now, err = e.Spreads(t, world, w.g); err != nil {
+				return err
+			}
+		}
+		for _, c := range now {
+			if c.Spread == w.spread && c.Part == w.part {
+				w.places = c.Places
+			}
+		}
+	}
+	return nil
 }
 
 // reach returns the most that d.p is for the points p of the body, seen through the matrix m that
-// takes the room to the frame in which d is given.
-func (b Body) reach(world []geom.Mat4, m geom.Mat4, d geom.Vec3) float64 {
+// takes the room to the frame in which d is given, if that is more than least.
+func (b Body) reach(world []geom.Mat4, m geom.Mat4, d geom.Vec3, least float64) float64 {
 	if b.Carrier >= 0 {
 		m = m.Mul(world[b.Carrier])
 	}
-	r := b.Reach.Max(m.Transposed(d))
-	if math.IsInf(r, -1) {
-		return r
+	if b.swarm != nil {
+		return max(least, b.swarm.reach(m, d))
 	}
-	return r + d.Dot(m.Column(3))
+	if b.flexed != nil {
+		m = m.Mul(b.flexed.own)
+		own, most := m.Transposed(d), math.Inf(-1)
+		for _, p := range b.flexed.now {
+			most = max(most, own[0]*p[0]+own[1]*p[1]+own[2]*p[2])
+		}
+		return max(least, most+d.Dot(m.Column(3)))
+	}
+	own, at := m.Transposed(d), d.Dot(m.Column(3))
+	far := at // of the box
+	for k, v := range own {
+		far += max(v*b.box.Min[k], v*b.box.Max[k])
+	}
+	if far <= least {
+		return least
+	}
+	return max(least, b.Reach.Max(own)+at)
+}
+
+// reach passes over copies whose sphere does not reach further than one that has been looked at.
+func (w *swarm) reach(m geom.Mat4, d geom.Vec3) float64 {
+	own := m.Transposed(d)
+	most := math.Inf(-1)
+	for _, p := range w.places {
+		dir, at := p.Transposed(own), own.Dot(p.Column(3))
+		if dir.Dot(w.middle)+w.radius*dir.Len()+at > most {
+			most = math.Max(most, w.support.Max(dir)+at)
+		}
+	}
+	return most + d.Dot(m.Column(3))
+}
+
+// ratio returns the largest axis.p / depth of the points that lie before the camera, at least lo and at most hi.
+func (b Body) ratio(world []geom.Mat4, m geom.Mat4, axis geom.Vec3, lo, hi float64) float64 {
+	if b.Carrier >= 0 {
+		m = m.Mul(world[b.Carrier])
+	}
+	m = m.Mul(b.flexed.own)
+	along, back := m.Transposed(axis), m.Transposed(geom.Vec3{0, 0, -1})
+	a, d := axis.Dot(m.Column(3)), -m.Column(3)[2]
+	for _, p := range b.flexed.now {
+		reach, depth := a+along[0]*p[0]+along[1]*p[1]+along[2]*p[2], d+back[0]*p[0]+back[1]*p[1]+back[2]*p[2]
+		if reach > lo*depth {
+			if reach > hi*depth {
+				return hi
+			}
+			lo = reach / depth
+		}
+	}
+	return lo
+}
+
+// distinct leaves out points that are there already: meshes have one for each normal.
+func distinct(points []geom.Vec3) []geom.Vec3 {
+	seen := make(map[geom.Vec3]bool, len(points))
+	var out []geom.Vec3
+	for _, p := range points {
+		if !seen[p] {
+			seen[p] = true
+			out = append(out, p)
+		}
+	}
+	return out
 }

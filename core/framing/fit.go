@@ -25,29 +25,49 @@ func Fit(e *pose.Evaluator, bodies []Body) (geom.Vec3, error) {
 	}
 	lens := s.Parts[cam].Camera
 	view := Optics(lens, s.Format)
-	h, v := view.Width*(1-2*lens.Margin/100), view.Height*(1-2*lens.Margin/100)
 	start := orientation(e.At(0)[cam])
+	offset, err := tightest(e, bodies, lens.Margin, view, func(world []geom.Mat4) geom.Mat4 { return turningFrame(world[cam], start) })
+	return geom.TRS(geom.Vec3{}, start, geom.Vec3{1, 1, 1}).Point(offset), err
+}
 
+// FitMoving returns the offset, in the camera's own axes at every moment, that keeps every point inside the
+// margins of a camera that moves by itself: one fit for the whole move, so that the framing is steady. The
+// camera must have no offset yet.
+func FitMoving(e *pose.Evaluator, bodies []Body) (geom.Vec3, error) {
+	s := e.Shot
+	cam := s.Index(s.Camera)
+	lens := s.Parts[cam].Camera
+	return tightest(e, bodies, lens.Margin, Optics(lens, s.Format), func(world []geom.Mat4) geom.Mat4 {
+		return geom.TRS(geom.Vec3{}, orientation(world[cam]).Inverse(), geom.Vec3{1, 1, 1}).Mul(geom.Translation(world[cam].Column(3).Mul(-1)))
+	})
+}
+
+// tightest solves for the offset of the nearest camera in the axes (right, up, back) that frame gives for
+// every moment.
+func tightest(e *pose.Evaluator, bodies []Body, margin float64, view View, frame func(world []geom.Mat4) geom.Mat4) (geom.Vec3, error) {
+	h, v := view.Width*(1-2*margin/100), view.Height*(1-2*margin/100)
 	inf := math.Inf(-1)
 	right, left, top, bottom, near := inf, inf, inf, inf, inf
-	sweep(e, func(_ float64, world []geom.Mat4) {
-		toCamera := turningFrame(world[cam], start)
+	err := sweep(e, bodies, func(_ float64, world []geom.Mat4) {
+		toCamera := frame(world)
 		for _, b := range bodies {
-			right = math.Max(right, b.reach(world, toCamera, geom.Vec3{1, 0, h}))
-			left = math.Max(left, b.reach(world, toCamera, geom.Vec3{-1, 0, h}))
-			top = math.Max(top, b.reach(world, toCamera, geom.Vec3{0, 1, v}))
-			bottom = math.Max(bottom, b.reach(world, toCamera, geom.Vec3{0, -1, v}))
-			near = math.Max(near, b.reach(world, toCamera, geom.Vec3{0, 0, 1}))
+			right = b.reach(world, toCamera, geom.Vec3{1, 0, h}, right)
+			left = b.reach(world, toCamera, geom.Vec3{-1, 0, h}, left)
+			top = b.reach(world, toCamera, geom.Vec3{0, 1, v}, top)
+			bottom = b.reach(world, toCamera, geom.Vec3{0, -1, v}, bottom)
+			near = b.reach(world, toCamera, geom.Vec3{0, 0, 1}, near)
 		}
 	})
+	if err != nil {
+		return geom.Vec3{}, err
+	}
 	if math.IsInf(near, -1) {
 		return geom.Vec3{}, fmt.Errorf("there is nothing visible to fit the camera to")
 	}
 	// x + h z >= right and -x + h z >= left, and the same upright.
 	z := math.Max((right+left)/(2*h), (top+bottom)/(2*v))
 	z = math.Max(z, near+1e-6*math.Max(1, math.Abs(near)))
-	offset := geom.Vec3{(right - left) / 2, (top - bottom) / 2, z}
-	return geom.TRS(geom.Vec3{}, start, geom.Vec3{1, 1, 1}).Point(offset), nil
+	return geom.Vec3{(right - left) / 2, (top - bottom) / 2, z}, nil
 }
 
 // orientation returns the rotation of a camera's world matrix, without any resizing above it.
@@ -73,11 +93,11 @@ type Margins struct {
 
 // Measure returns the margins over the whole shot, or false where nothing is visible or there is
 // no camera.
-func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool) {
+func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool, error) {
 	s := e.Shot
 	cam := s.Index(s.Camera)
 	if cam < 0 || len(bodies) == 0 {
-		return Margins{}, false
+		return Margins{}, false, nil
 	}
 	view := Optics(s.Parts[cam].Camera, s.Format)
 	sides := [4]string{"right", "left", "top", "bottom"}
@@ -86,7 +106,7 @@ func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool) {
 	for i := range edge {
 		edge[i] = -2
 	}
-	sweep(e, func(t float64, world []geom.Mat4) {
+	err := sweep(e, bodies, func(t float64, world []geom.Mat4) {
 		position := world[cam].Column(3)
 		toCamera := geom.TRS(geom.Vec3{}, orientation(world[cam]).Inverse(), geom.Vec3{1, 1, 1}).Mul(geom.Translation(position.Mul(-1)))
 		for side, axis := range axes {
@@ -99,13 +119,16 @@ func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool) {
 			}
 		}
 	})
+	if err != nil {
+		return Margins{}, false, err
+	}
 	out := Margins{Tightest: math.Inf(1), Filled: 50 * math.Max(edge[0]+edge[1], edge[2]+edge[3])}
 	for side := range edge {
 		if room := (1 - edge[side]) * 50; room < out.Tightest {
 			out.Tightest, out.Frame, out.Side = room, when[side], sides[side]
 		}
 	}
-	return out, true
+	return out, true, nil
 }
 
 // extent returns the largest ratio (axis.p) / depth over all points, if it is between lo and hi, and
@@ -113,11 +136,18 @@ func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool) {
 // where the furthest reach over all points changes its sign; it is found by bisection.
 func extent(bodies []Body, world []geom.Mat4, toCamera geom.Mat4, axis geom.Vec3, lo, hi float64) float64 {
 	over := func(k float64) float64 {
-		most := math.Inf(-1)
+		most := -1e-300 // it is its sign that matters
 		for _, b := range bodies {
-			most = math.Max(most, b.reach(world, toCamera, axis.Add(geom.Vec3{0, 0, k})))
+			if b.flexed == nil {
+				most = b.reach(world, toCamera, axis.Add(geom.Vec3{0, 0, k}), most)
+			}
 		}
 		return most
+	}
+	for _, b := range bodies {
+		if b.flexed != nil {
+			lo = b.ratio(world, toCamera, axis, lo, hi)
+		}
 	}
 	if over(lo) <= 0 {
 		return lo

@@ -6,13 +6,16 @@ import (
 	"testing"
 
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
 
 type cloud map[string][]geom.Vec3
 
-func (c cloud) Points(p *shot.Part) ([]geom.Vec3, error) { return c[p.ID], nil }
+func (cloud) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
+
+func (c cloud) Support(p *shot.Part) (*mesh.Support, error) { return mesh.NewSupport(c[p.ID]), nil }
 
 // Photographic handbooks: 50 mm on a sensor 36 mm wide sees 39.6 degrees; 35 mm sees 54.4; on the
 // 24 mm side 50 mm sees 27.0.
@@ -69,7 +72,7 @@ func TestFitAgainstBruteForce(t *testing.T) {
 			t.Fatal(err)
 		}
 		e := pose.New(s)
-		bodies, _ := Bodies(e, g, nil)
+		bodies, _ := Bodies(e, g)
 		at, err := Fit(e, bodies)
 		if err != nil {
 			t.Fatal(err)
@@ -105,9 +108,74 @@ func TestFitAgainstBruteForce(t *testing.T) {
 		}
 		s.Part("cam").Rest.Position = at
 		e = pose.New(s)
-		m, ok := Measure(e, bodies)
+		m, ok, _ := Measure(e, bodies)
 		if !ok || math.Abs(m.Tightest-8) > 0.02 {
 			t.Errorf("round %d: the margin is measured as %.3f %%, the fit was asked for 8", round, m.Tightest)
 		}
+	}
+}
+
+// A camera that orbits and bobs, and copies that each jump at their own time: on every frame every point of
+// every copy, projected by brute force, is inside the margins, and some point touches them.
+func TestMovingCameraAndCopiesFit(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 4))
+	s, g := testShot(rng, shot.ObjectMoves)
+	s.Frames, s.Ending = 48, shot.Loop
+	s.Parts[0].Moves = nil
+	s.Parts[1].Hidden = true
+	s.Parts[1].Kind = shot.Solid
+	s.Parts[1].Mesh = &shot.MeshRef{Asset: "a"}
+	s.Parts[1].Moves = []shot.Move{{ID: "f", Kind: shot.KindFloat, Float: &shot.Float{Height: 0.4, Period: 24}}}
+	s.Parts[2].Moves = []shot.Move{{ID: "o", Kind: shot.KindOrbit, Orbit: &shot.Orbit{Turns: 1, Radius: 1, Height: 0.5, Wave: 0.2, Waves: 2}}}
+	s.Parts = append(s.Parts, shot.Part{ID: "row", Name: "Row", Kind: shot.Copies, Rest: shot.AtRest, Copies: &shot.Spread{
+		Of: "thing", Kind: shot.Row, Count: [3]int{5, 1, 1}, Step: geom.Vec3{0.3, 0, 0}, Delay: 7,
+	}})
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := pose.New(s)
+	bodies, err := Bodies(e, g)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if s.Parts[2].Camera.Offset, err = FitMoving(e, bodies); err != nil {
+		t.Fatal(err)
+	}
+	e = pose.New(s)
+	view := Optics(s.Part("cam").Camera, s.Format)
+	most := 0.0
+	for f := range s.Frames {
+		world := e.At(float64(f))
+		inv, _ := world[2].Inverse()
+		spreads, _ := e.Spreads(float64(f), world, g)
+		for _, place := range spreads[0].Places {
+			m := inv.Mul(world[3]).Mul(place)
+			for _, p := range g["thing"] {
+				q := m.Point(p)
+				most = math.Max(most, math.Max(math.Abs(q[0])/(-q[2])/view.Width, math.Abs(q[1])/(-q[2])/view.Height))
+			}
+		}
+	}
+	if out := most - (1 - 0.16); out > 1e-6 || out < -5e-3 { // the tightest moment may lie between frames
+		t.Errorf("the worst point is %+.5f from the margin", out)
+	}
+}
+
+// A point on the view axis is in the middle; one at the edge of the field of view at the edge of the picture.
+func TestProject(t *testing.T) {
+	l := &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitWidth}
+	f := shot.Format{Width: 360, Height: 240}
+	cam := geom.TRS(geom.Vec3{1, 2, 3}, geom.AxisAngle(geom.Vec3{0, 1, 0}, math.Pi/2), geom.Vec3{1, 1, 1}) // looks along -x
+	x, y, d, ok := Project(cam, l, f, geom.Vec3{-1, 2, 3})
+	if !ok || math.Abs(x-180) > 1e-9 || math.Abs(y-120) > 1e-9 || math.Abs(d-2) > 1e-12 {
+		t.Errorf("a point straight ahead is seen at %g, %g, depth %g", x, y, d)
+	}
+	// To its right, which is -z, by half the sensor over the focal length, and as far up.
+	x, y, _, _ = Project(cam, l, f, geom.Vec3{-1, 2 + 2*12.0/50, 3 - 2*18.0/50})
+	if math.Abs(x-360) > 1e-9 || math.Abs(y) > 1e-9 {
+		t.Errorf("the upper right corner is seen at %g, %g", x, y)
+	}
+	if _, _, _, ok = Project(cam, l, f, geom.Vec3{2, 2, 3}); ok {
+		t.Error("what is behind the camera is seen")
 	}
 }

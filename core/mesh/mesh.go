@@ -151,6 +151,27 @@ func (m *Mesh) Volume() float64 {
 	return sum / 6
 }
 
+// Mass returns the volume enclosed and the centre of mass at one density throughout: those of the signed
+// tetrahedra between the middle of the box and each triangle, together. It is meaningful for closed meshes
+// only.
+func (m *Mesh) Mass() (volume float64, centre geom.Vec3) {
+	if len(m.Indices) == 0 {
+		return 0, geom.Vec3{}
+	}
+	o := m.Bounds().Centre()
+	moment := geom.Vec3{}
+	for t := 0; t < m.Triangles(); t++ {
+		a, b, c := m.corner(t, 0).Sub(o), m.corner(t, 1).Sub(o), m.corner(t, 2).Sub(o)
+		v := a.Dot(b.Cross(c)) / 6
+		volume += v
+		moment = moment.Add(a.Add(b).Add(c).Mul(v / 4)) // the mean of its four corners, one of which is o
+	}
+	if volume == 0 {
+		return 0, o
+	}
+	return volume, o.Add(moment.Mul(1 / volume))
+}
+
 // Area returns the area of the surface.
 func (m *Mesh) Area() float64 {
 	sum := 0.0

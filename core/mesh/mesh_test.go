@@ -97,6 +97,32 @@ func TestSupportAgainstEveryPoint(t *testing.T) {
 		pts[i] = geom.Vec3{rng.NormFloat64(), rng.NormFloat64() * 3, rng.Float64()}
 	}
 	s := NewSupport(pts)
+	// The same points in three heaps at places of their own, one of them twice.
+	places := []geom.Mat4{geom.TRS(geom.Vec3{1, 2, 3}, geom.AxisAngle(geom.Vec3{1, 1, 0}, 2), geom.Vec3{1, 2, 0.5}), geom.Translation(geom.Vec3{-4, 0, 1}), geom.Identity}
+	var items []Placed
+	var all []geom.Vec3
+	var floor []geom.Vec2
+	for i, heap := range [][]geom.Vec3{pts[:2000], pts[2000:2017], pts[2017:]} {
+		for _, m := range places[:1+i%2] {
+			items = append(items, Placed{NewSupport(heap), m})
+			for _, p := range heap {
+				q := m.Point(p)
+				all, floor = append(all, q), append(floor, geom.Vec2{q[0], q[2]})
+			}
+		}
+	}
+	a := NewAssembly(append(items, Placed{NewSupport(nil), geom.Identity}))
+	c, want := a.Footprint(), geom.EnclosingCircle(floor)
+	if c.Centre.Sub(want.Centre).Len() > 1e-9 || math.Abs(c.Radius-want.Radius) > 1e-9 {
+		t.Errorf("the footprint is %+v, Welzl's circle of every point %+v", c, want)
+	}
+	box := geom.EmptyBox()
+	for _, q := range all {
+		box = box.With(q)
+	}
+	if b := a.Bounds(); b.Min.Sub(box.Min).Len()+b.Max.Sub(box.Max).Len() > 1e-12 {
+		t.Errorf("bounds %v, want %v", b, box)
+	}
 	for i := 0; i < 200; i++ {
 		d := geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}
 		want := math.Inf(-1)
@@ -105,6 +131,13 @@ func TestSupportAgainstEveryPoint(t *testing.T) {
 		}
 		if got := s.Max(d); got != want {
 			t.Fatalf("reach %v, every point says %v", got, want)
+		}
+		want = math.Inf(-1)
+		for _, p := range all {
+			want = math.Max(want, d.Dot(p))
+		}
+		if got, p := a.Furthest(d); math.Abs(got-want) > 1e-12 || math.Abs(d.Dot(p)-want) > 1e-12 {
+			t.Fatalf("placed: reach %v at %v, every point says %v", got, p, want)
 		}
 	}
 }

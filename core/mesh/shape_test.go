@@ -96,3 +96,29 @@ func TestGearIsInvolute(t *testing.T) {
 		t.Errorf("the ring: %v, %d open edges, volume %g", ring.Check(), m.OpenEdges(), m.Volume())
 	}
 }
+
+// The centre of mass of a cone is a quarter of its height above its base, of a half ball 3/8 of its radius
+// above its flat side (closed forms), wherever they stand.
+func TestMassAgainstClosedForms(t *testing.T) {
+	half := []geom.Vec3{{0, 0, 0}}
+	for i := range 181 {
+		sin, cos := math.Sincos(float64(i) / 180 * math.Pi / 2)
+		half = append(half, geom.Vec3{cos, sin, 0})
+	}
+	for _, c := range []struct {
+		s      Shape
+		height float64
+	}{
+		{Shape{Kind: ConeShape, Radius: 1, Height: 2, Sides: 400}, 0.5},
+		{Shape{Kind: LatheShape, Points: half, Sides: 400}, 0.375},
+		{Shape{Kind: BoxShape, Size: geom.Vec3{1, 2, 3}}, 1},
+	} {
+		m := c.s.Build()
+		want := geom.Vec3{10, c.height - 4, 7}
+		m.Transform(geom.Translation(geom.Vec3{10, -4, 7}))
+		v, at := m.Mass()
+		if at.Sub(want).Len() > 2e-3 || math.Abs(v/m.Volume()-1) > 1e-4 {
+			t.Errorf("%s: mass %g at %v, want %g at %v", c.s.Kind, v, at, m.Volume(), want)
+		}
+	}
+}

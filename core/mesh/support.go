@@ -2,7 +2,7 @@ package mesh
 
 import (
 	"math"
-	"sort"
+	"runtime"
 
 	"perigyre/core/geom"
 )
@@ -12,35 +12,52 @@ import (
 // answers are exact.
 type Support struct {
 	points []geom.Vec3
-	nodes  []supportNode
+	nodes  []supportNode // in the order of a walk: a node's first child follows it
 }
 
 type supportNode struct {
 	box         geom.Box
-	first, last int // points, for a leaf
-	right       int // second child, 0 for a leaf; the first child follows the node
+	first, last int // points
+	right       int // second child, 0 for a leaf
 }
 
 const supportLeaf = 16
 
-// NewSupport builds the tree over the positions of the meshes, each placed by its matrix.
+// NewSupport builds the tree over points.
 func NewSupport(points []geom.Vec3) *Support {
 	s := &Support{points: append([]geom.Vec3(nil), points...)}
-	if len(points) > 0 {
-		s.build(0, len(points))
+	if n := len(points); n > 0 {
+		s.nodes = make([]supportNode, nodesOver(n))
+		s.build(0, 0, n, runtime.GOMAXPROCS(0))
 	}
 	return s
 }
 
-func (s *Support) build(first, last int) int {
-	at := len(s.nodes)
+// nodesOver returns how many nodes a tree over n points has.
+func nodesOver(n int) int {
+	if n <= supportLeaf {
+		return 1
+	}
+	return 1 + nodesOver(n/2) + nodesOver(n-n/2)
+}
+
+// build fills in the node and those below it, on several threads where there is much to do.
+func (s *Support) build(at, first, last, threads int) {
 	box := geom.EmptyBox()
 	for _, p := range s.points[first:last] {
-		box = box.With(p)
+		for a, x := range p { // as With, which this loop is too often for
+			if x < box.Min[a] {
+				box.Min[a] = x
+			}
+			if x > box.Max[a] {
+				box.Max[a] = x
+			}
+		}
 	}
-	s.nodes = append(s.nodes, supportNode{box: box, first: first, last: last})
+	n := &s.nodes[at]
+	*n = supportNode{box: box, first: first, last: last}
 	if last-first <= supportLeaf {
-		return at
+		return
 	}
 	size, axis := box.Size(), 0
 	for a := 1; a < 3; a++ {
@@ -48,12 +65,52 @@ func (s *Support) build(first, last int) int {
 			axis = a
 		}
 	}
-	part := s.points[first:last]
-	sort.Slice(part, func(i, j int) bool { return part[i][axis] < part[j][axis] })
-	middle := (first + last) / 2
-	s.build(first, middle)
-	s.nodes[at].right = s.build(middle, last)
-	return at
+	half := (last - first) / 2
+	part(s.points[first:last], half, axis)
+	n.right = at + 1 + nodesOver(half)
+	if threads > 1 && last-first > 1<<14 {
+		done := make(chan struct{})
+		go func() {
+			s.build(at+1, first, first+half, threads/2)
+			close(done)
+		}()
+		s.build(n.right, first+half, last, threads/2)
+		<-done
+		return
+	}
+	s.build(at+1, first, first+half, 1)
+	s.build(n.right, first+half, last, 1)
+}
+
+// part orders points so that the first k are not above the others along an axis (Hoare's selection).
+func part(p []geom.Vec3, k, axis int) {
+	lo, hi := 0, len(p)-1
+	for lo < hi {
+		a, b, c := p[lo][axis], p[(lo+hi)/2][axis], p[hi][axis]
+		pivot := math.Max(math.Min(a, b), math.Min(math.Max(a, b), c)) // the middle one
+		i, j := lo, hi
+		for i <= j {
+			for p[i][axis] < pivot {
+				i++
+			}
+			for p[j][axis] > pivot {
+				j--
+			}
+			if i <= j {
+				p[i], p[j] = p[j], p[i]
+				i++
+				j--
+			}
+		}
+		switch {
+		case k <= j:
+			hi = j
+		case k >= i:
+			lo = i
+		default:
+			return
+		}
+	}
 }
 
 // reach returns the most that d.p can be in the box.
@@ -65,23 +122,40 @@ func reach(b geom.Box, d geom.Vec3) float64 {
 	return sum
 }
 
+// Bounds returns the box round the points.
+func (s *Support) Bounds() geom.Box {
+	if len(s.nodes) == 0 {
+		return geom.EmptyBox()
+	}
+	return s.nodes[0].box
+}
+
 // Max returns the largest d.p over all points, and -Inf where there are none.
 func (s *Support) Max(d geom.Vec3) float64 {
 	best := math.Inf(-1)
-	if len(s.nodes) > 0 {
-		s.search(0, d, &best)
-	}
+	s.furthest(d, &best)
 	return best
 }
 
-func (s *Support) search(i int, d geom.Vec3, best *float64) {
+// furthest raises best to the largest d.p if that is more, and returns the index of that point or -1.
+func (s *Support) furthest(d geom.Vec3, best *float64) int {
+	at := -1
+	if len(s.nodes) > 0 {
+		s.search(0, d, best, &at)
+	}
+	return at
+}
+
+func (s *Support) search(i int, d geom.Vec3, best *float64, at *int) {
 	n := &s.nodes[i]
 	if reach(n.box, d) <= *best {
 		return
 	}
 	if n.right == 0 {
-		for _, p := range s.points[n.first:n.last] {
-			*best = math.Max(*best, d.Dot(p))
+		for k, p := range s.points[n.first:n.last] {
+			if v := d.Dot(p); v > *best {
+				*best, *at = v, n.first+k
+			}
 		}
 		return
 	}
@@ -89,26 +163,6 @@ func (s *Support) search(i int, d geom.Vec3, best *float64) {
 	if reach(s.nodes[a].box, d) < reach(s.nodes[b].box, d) {
 		a, b = b, a
 	}
-	s.search(a, d, best)
-	s.search(b, d, best)
-}
-
-// Extremes returns points that reach furthest in 26 directions: those to the faces, edges and
-// corners of a cube. They stand for the whole where every point would be too many.
-func (s *Support) Extremes() []geom.Vec3 {
-	var out []geom.Vec3
-	for i := range 27 {
-		d := geom.Vec3{float64(i%3 - 1), float64(i/3%3 - 1), float64(i/9 - 1)}
-		if d == (geom.Vec3{}) || len(s.points) == 0 {
-			continue
-		}
-		best := s.points[0]
-		for _, p := range s.points {
-			if d.Dot(p) > d.Dot(best) {
-				best = p
-			}
-		}
-		out = append(out, best)
-	}
-	return out
+	s.search(a, d, best, at)
+	s.search(b, d, best, at)
 }

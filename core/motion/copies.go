@@ -3,16 +3,24 @@ package motion
 import (
 	"math"
 	"math/rand/v2"
+	"sort"
 
 	"perigyre/core/geom"
 	"perigyre/core/shot"
 )
 
+// Ground is the surface that copies are scattered on, in the frame of the copies.
+type Ground struct {
+	Points  []geom.Vec3
+	Indices []uint32
+}
+
 // Places returns where the copies of a spread stand, as matrices in the frame of the part that is
 // copied at its own place: the first copy of a row or grid is the identity. A scatter gives fewer
-// than it is asked for where no more fit apart. The same spread always gives the same places.
-func Places(c *shot.Spread) []geom.Mat4 {
-	var at []geom.Vec3
+// than it is asked for where no more fit apart; on a surface copies stand upright on it. The same spread
+// always gives the same places. The ground may be nil but for a spread on a surface.
+func Places(c *shot.Spread, on *Ground) []geom.Mat4 {
+	var at, normal []geom.Vec3
 	var yaw []float64
 	add := func(p geom.Vec3, angle float64) {
 		at, yaw = append(at, p), append(yaw, angle)
@@ -49,6 +57,11 @@ func Places(c *shot.Spread) []geom.Mat4 {
 		along(c, add)
 	case shot.Scatter:
 		scatter(c, add)
+	case shot.Surface:
+		if on != nil {
+			at, normal = on.scatter(c)
+			yaw = make([]float64, len(at))
+		}
 	}
 	out := make([]geom.Mat4, len(at))
 	for i := range at {
@@ -58,7 +71,11 @@ func Places(c *shot.Spread) []geom.Mat4 {
 			angle += c.Flip
 		}
 		size := 1 + c.Vary*(2*rng.Float64()-1)
-		out[i] = geom.TRS(at[i], geom.AxisAngle(up, angle), geom.Vec3{size, size, size})
+		turn := geom.AxisAngle(up, angle)
+		if normal != nil {
+			turn = geom.Between(up, normal[i]).Mul(turn)
+		}
+		out[i] = geom.TRS(at[i], turn, geom.Vec3{size, size, size})
 	}
 	return out
 }
@@ -93,32 +110,75 @@ func along(c *shot.Spread, add func(geom.Vec3, float64)) {
 // each at least so far apart from every other; a grid of cells keeps the search short.
 func scatter(c *shot.Spread, add func(geom.Vec3, float64)) {
 	rng := rand.New(rand.NewPCG(c.Seed, 0x5ca77e))
-	cells := map[[2]int][]geom.Vec2{}
-	made, missed := 0, 0
-	for made < c.Count[0] && missed < 2000 {
-		p := geom.Vec2{(rng.Float64() - 0.5) * c.Area[0], (rng.Float64() - 0.5) * c.Area[1]}
-		if c.Apart > 0 {
-			cell := [2]int{int(math.Floor(p[0] / c.Apart)), int(math.Floor(p[1] / c.Apart))}
-			if tooNear(cells, cell, p, c.Apart) {
-				missed++
-				continue
-			}
-			cells[cell] = append(cells[cell], p)
+	room := crowd{apart: c.Apart}
+	for made, missed := 0, 0; made < c.Count[0] && missed < mostMissed; {
+		p := geom.Vec3{(rng.Float64() - 0.5) * c.Area[0], 0, (rng.Float64() - 0.5) * c.Area[1]}
+		if !room.take(p) {
+			missed++
+			continue
 		}
 		made, missed = made+1, 0
-		add(geom.Vec3{p[0], 0, p[1]}, 0)
+		add(p, 0)
 	}
 }
 
-func tooNear(cells map[[2]int][]geom.Vec2, cell [2]int, p geom.Vec2, apart float64) bool {
-	for dx := -1; dx <= 1; dx++ {
-		for dy := -1; dy <= 1; dy++ {
-			for _, o := range cells[[2]int{cell[0] + dx, cell[1] + dy}] {
-				if o.Sub(p).Len() < apart {
-					return true
-				}
+// mostMissed throws in a row are taken to mean that nothing fits any more.
+const mostMissed = 2000
+
+// crowd keeps points apart, by a grid of cells.
+type crowd struct {
+	apart float64
+	cells map[[3]int][]geom.Vec3
+}
+
+// take keeps a point if it is far enough from all others.
+func (c *crowd) take(p geom.Vec3) bool {
+	if c.apart <= 0 {
+		return true
+	}
+	cell := [3]int{int(math.Floor(p[0] / c.apart)), int(math.Floor(p[1] / c.apart)), int(math.Floor(p[2] / c.apart))}
+	for k := range 27 {
+		for _, o := range c.cells[[3]int{cell[0] + k%3 - 1, cell[1] + k/3%3 - 1, cell[2] + k/9 - 1}] {
+			if o.Sub(p).Len() < c.apart {
+				return false
 			}
 		}
 	}
-	return false
+	if c.cells == nil {
+		c.cells = map[[3]int][]geom.Vec3{}
+	}
+	c.cells[cell] = append(c.cells[cell], p)
+	return true
+}
+
+// scatter throws copies on the ground, evenly by area, as scatter does on a plane.
+func (g *Ground) scatter(c *shot.Spread) (at, normal []geom.Vec3) {
+	sums := make([]float64, len(g.Indices)/3)
+	total := 0.0
+	corner := func(t, k int) geom.Vec3 { return g.Points[g.Indices[3*t+k]] }
+	for t := range sums {
+		total += corner(t, 1).Sub(corner(t, 0)).Cross(corner(t, 2).Sub(corner(t, 0))).Len()
+		sums[t] = total
+	}
+	if !(total > 0) {
+		return nil, nil
+	}
+	rng := rand.New(rand.NewPCG(c.Seed, 0x5ca77e))
+	room := crowd{apart: c.Apart}
+	for missed := 0; len(at) < c.Count[0] && missed < mostMissed; {
+		t := min(sort.SearchFloat64s(sums, rng.Float64()*total), len(sums)-1)
+		u, v := rng.Float64(), rng.Float64()
+		if u+v > 1 {
+			u, v = 1-u, 1-v
+		}
+		a, b, d := corner(t, 0), corner(t, 1).Sub(corner(t, 0)), corner(t, 2).Sub(corner(t, 0))
+		p := a.Add(b.Mul(u)).Add(d.Mul(v))
+		if !room.take(p) {
+			missed++
+			continue
+		}
+		missed = 0
+		at, normal = append(at, p), append(normal, b.Cross(d).Unit())
+	}
+	return at, normal
 }

@@ -48,7 +48,7 @@ func TestTurntableIsConstantAndDropsTheLastFrame(t *testing.T) {
 	}
 	// Clockwise seen from above: what faces the viewer (+z) goes to the viewer's left (-x).
 	rest := shot.AtRest
-	Apply(&shot.Move{Kind: shot.KindTurntable, Turntable: tt}, At(s, 12), &rest)
+	Apply(&shot.Move{Kind: shot.KindTurntable, Turntable: tt}, At(s, 12), nil, &rest, nil)
 	if got := rest.Rotation.Rotate(geom.Vec3{0, 0, 1}); got.Sub(geom.Vec3{-1, 0, 0}).Len() > 1e-12 {
 		t.Errorf("after a quarter turn clockwise +z is at %v", got)
 	}
@@ -62,7 +62,6 @@ func TestSpansAcrossTheSeamAndAfter(t *testing.T) {
 	s := shot.New("t")
 	s.Frames = 100
 	span := &shot.Span{From: 90, To: 110}
-	constant := shot.Pace{Kind: shot.Constant}
 	for _, c := range []struct {
 		t     float64
 		after shot.After
@@ -70,13 +69,14 @@ func TestSpansAcrossTheSeamAndAfter(t *testing.T) {
 	}{
 		{90, shot.Stays, 0}, {95, shot.Stays, 0.25}, {0, shot.Stays, 0.5}, {5, shot.Stays, 0.75}, {50, shot.Stays, 1},
 		{50, shot.Returns, 0}, {15, shot.Repeats, 0.25}, {35, shot.CarriesOn, 2.25}, {100, shot.Stays, 0.5}, {-10, shot.Stays, 0},
+		{15, shot.Mirrored, 0.75}, {35, shot.Mirrored, 0.25},
 	} {
-		if got := Progress(At(s, c.t), span, constant, c.after); math.Abs(got-c.want) > 1e-12 {
+		if got := Progress(At(s, c.t), &shot.Move{Span: span, After: c.after}); math.Abs(got-c.want) > 1e-12 {
 			t.Errorf("at %g, then %s: %g, want %g", c.t, c.after, got, c.want)
 		}
 	}
 	s.Ending = shot.Once
-	if got := Progress(At(s, 20), span, constant, shot.Stays); got != 0 {
+	if got := Progress(At(s, 20), &shot.Move{Span: span, After: shot.Stays}); got != 0 {
 		t.Errorf("before its span a move has done nothing, not %g", got)
 	}
 }
@@ -87,7 +87,7 @@ func TestFloatNeverSinks(t *testing.T) {
 	top := 0.0
 	for f := 0; f < s.Frames; f++ {
 		p := shot.AtRest
-		Apply(m, At(s, float64(f)), &p)
+		Apply(m, At(s, float64(f)), nil, &p, nil)
 		if p.Position[1] < 0 {
 			t.Fatalf("frame %d is %g below the floor", f, p.Position[1])
 		}

@@ -12,6 +12,7 @@ type Time struct {
 	T      float64 // frames
 	Frames float64 // length of the shot
 	Loop   bool
+	Rate   float64 // frames a second
 }
 
 // At returns the time t, in frames, of a shot. In a loop any t is brought into [0, Frames).
@@ -23,7 +24,7 @@ func At(s *shot.Shot, t float64) Time {
 			t += n
 		}
 	}
-	return Time{t, n, s.Ending == shot.Loop}
+	return Time{t, n, s.Ending == shot.Loop, s.Rate.PerSecond()}
 }
 
 // BeforeSeam returns the last moment of a shot: just before frame N of a loop, or the last frame.
@@ -31,7 +32,31 @@ func BeforeSeam(s *shot.Shot) Time {
 	if s.Ending == shot.Once {
 		return At(s, float64(s.Frames-1))
 	}
-	return Time{float64(s.Frames), float64(s.Frames), true}
+	return Time{float64(s.Frames), float64(s.Frames), true, s.Rate.PerSecond()}
+}
+
+// Later returns the time so many frames later. In a loop it is brought round; the moment before the seam
+// stays before it.
+func (t Time) Later(frames float64) Time {
+	if frames == 0 {
+		return t
+	}
+	t.T += frames
+	if t.Loop {
+		t.T -= t.Frames * math.Floor(t.T/t.Frames)
+	}
+	return t
+}
+
+// of returns the time that a move sees: for one that runs backwards, that from the other end.
+func (t Time) of(m *shot.Move) Time {
+	if !m.Backwards {
+		return t
+	}
+	if t.T = t.Frames - t.T; !t.Loop {
+		t.T--
+	}
+	return t
 }
 
 // whole returns progress over the whole shot: t / N in a loop, where frame N does not exist, and
@@ -46,34 +71,60 @@ func (t Time) whole() float64 {
 	return t.T / (t.Frames - 1)
 }
 
-// Progress returns how much of a move is done: paced progress over its span, and after the span
-// what the move does then. A move that carries on counts its repetitions in whole numbers.
-func Progress(t Time, span *shot.Span, pace shot.Pace, after shot.After) float64 {
+// Progress returns how much of a move is done: paced progress over its span, as many laps of it as it
+// makes, and after the span what the move does then. A move that carries on counts its repetitions in
+// whole numbers.
+func Progress(t Time, m *shot.Move) float64 {
 	u := t.whole()
-	if span != nil {
-		x := t.T - span.From
+	if m.Span != nil {
+		x := t.T - m.Span.From
 		if x < 0 && t.Loop {
 			x += t.Frames // what began before the seam is still going on
 		}
-		u = x / (span.To - span.From)
+		u = x / (m.Span.To - m.Span.From)
 	}
-	if u < 0 {
-		u = 0
+	laps := float64(max(1, m.Laps))
+	return beyond(m, u*laps, laps)
+}
+
+// beyond returns the progress at u laps of a move that makes so many.
+func beyond(m *shot.Move, u, laps float64) float64 {
+	paced := func(u float64) float64 {
+		e, _ := Pace(m.Pace, u)
+		return e
 	}
-	if u > 1 {
-		lap := math.Floor(u)
-		switch after {
-		case shot.Returns:
-			return 0
-		case shot.Repeats:
-			e, _ := Pace(pace, u-lap)
-			return e
-		case shot.CarriesOn:
-			e, _ := Pace(pace, u-lap)
-			return lap + e
+	if u <= 0 {
+		return paced(0)
+	}
+	lap := math.Floor(u)
+	if u <= laps { // within the span: each lap adds one, or goes back where it goes there and back
+		if m.After == shot.Mirrored {
+			return mirrored(paced, u)
 		}
-		u = 1
+		if u == laps {
+			lap--
+		}
+		return lap + paced(u-lap)
 	}
-	e, _ := Pace(pace, u)
-	return e
+	switch m.After {
+	case shot.Returns:
+		return 0
+	case shot.Repeats:
+		at := math.Mod(u, laps)
+		return math.Floor(at) + paced(at-math.Floor(at))
+	case shot.CarriesOn:
+		return lap + paced(u-lap)
+	case shot.Mirrored:
+		return mirrored(paced, u)
+	}
+	return laps - 1 + paced(1)
+}
+
+// mirrored goes there in one lap and back in the next.
+func mirrored(paced func(float64) float64, u float64) float64 {
+	lap := math.Floor(u)
+	if math.Mod(lap, 2) == 1 {
+		return paced(1 - (u - lap))
+	}
+	return paced(u - lap)
 }

@@ -14,9 +14,10 @@ type Copied struct {
 	Places []geom.Mat4
 }
 
-// Spreads returns what copies parts show, as it stands in the world matrices: moves of the parts that
-// are copied are seen in every copy.
-func (e *Evaluator) Spreads(world []geom.Mat4) []Copied {
+// Spreads returns what copies parts show at a time in frames, when the world matrices are these: the moves of
+// the parts that are copied are seen in every copy, in each as much later as the copies' delay says. Those
+// scattered on a surface take it from g, and stand where it is then.
+func (e *Evaluator) Spreads(t float64, world []geom.Mat4, g Surfaces) ([]Copied, error) {
 	var out []Copied
 	parts := e.Shot.Parts
 	for i := range parts {
@@ -24,33 +25,108 @@ func (e *Evaluator) Spreads(world []geom.Mat4) []Copied {
 		if c == nil {
 			continue
 		}
-		root := e.Shot.Index(c.Of)
-		// The frame of the copied part: its parent's, moved to its rest position.
-		frame := geom.Translation(parts[root].Rest.Position)
-		if up := e.parent[root]; up >= 0 {
-			frame = world[up].Mul(frame)
+		root := e.index[c.Of]
+		on, err := e.ground(i, world, g)
+		if err != nil {
+			return nil, err
 		}
-		inv, ok := frame.Inverse()
-		if !ok {
-			continue
+		places := motion.Places(c, on)
+		now := &moment{e: e, t: motion.At(e.Shot, t), world: world, done: nil}
+		var seen []int
+		for k := root; k < len(parts) && e.Shot.Within(k, root); k++ { // all in it stand behind it
+			if (parts[k].Kind == shot.Solid || parts[k].Kind == shot.Made || parts[k].Kind == shot.Plinth) && !hiddenWithin(e, k, root) {
+				seen = append(seen, k)
+			}
 		}
-		places := motion.Places(c)
-		for k := root; k < len(parts); k++ {
-			if !e.Shot.Within(k, root) {
-				break // all in it stand behind it
+		first := len(out)
+		for _, k := range seen {
+			out = append(out, Copied{i, k, make([]geom.Mat4, 0, len(places))})
+		}
+		for n, m := range places {
+			at := now
+			if c.Delay != 0 && n > 0 {
+				at = e.moment(motion.At(e.Shot, t-float64(n)*c.Delay))
 			}
-			if parts[k].Kind != shot.Solid && parts[k].Kind != shot.Made && parts[k].Kind != shot.Plinth || hiddenWithin(e, k, root) {
-				continue
+			inv, ok := at.frameOf(root).Inverse()
+			if !ok {
+				break
 			}
-			own := inv.Mul(world[k])
-			all := make([]geom.Mat4, len(places))
-			for n, m := range places {
-				all[n] = m.Mul(own)
+			for s, k := range seen {
+				w := m.Mul(inv.Mul(at.of(k)))
+				out[first+s].Places = append(out[first+s].Places, w)
 			}
-			out = append(out, Copied{i, k, all})
 		}
 	}
-	return out
+	return out, nil
+}
+
+// of returns the world matrix of a part, which may be given already.
+func (m *moment) of(i int) geom.Mat4 {
+	if m.done == nil {
+		return m.world[i]
+	}
+	return m.place(i)
+}
+
+// frameOf returns the frame of a part that is copied: its parent's, moved to its rest position.
+func (m *moment) frameOf(i int) geom.Mat4 {
+	frame := geom.Translation(m.e.Shot.Parts[i].Rest.Position)
+	if up := m.e.parent[i]; up >= 0 {
+		frame = m.of(up).Mul(frame)
+	}
+	return frame
+}
+
+// Living reports whether a spread's copies change from frame to frame against the spread itself.
+func (e *Evaluator) Living(spread int) bool {
+	c := e.Shot.Parts[spread].Copies
+	root := e.index[c.Of]
+	carrier := e.Carrier()
+	up := -1
+	if e.parent[root] >= 0 {
+		up = carrier[e.parent[root]]
+	}
+	for k := root; k < len(carrier) && e.Shot.Within(k, root); k++ {
+		if carrier[k] != up {
+			return true
+		}
+	}
+	return false
+}
+
+// Surfaces gives the triangles of a part's surface in the part's own frame, none for a part without one.
+type Surfaces interface {
+	Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error)
+}
+
+// ground gathers the surface that a spread is scattered on, with all that is in that part, in the frame of
+// the copies; nil for other spreads, and where that part is gone.
+func (e *Evaluator) ground(spread int, world []geom.Mat4, g Surfaces) (*motion.Ground, error) {
+	c := e.Shot.Parts[spread].Copies
+	root := e.Shot.Index(c.On)
+	inv, ok := world[spread].Inverse()
+	if c.Kind != shot.Surface || root < 0 || !ok {
+		return nil, nil
+	}
+	out := &motion.Ground{}
+	for i := range e.Shot.Parts {
+		p := &e.Shot.Parts[i]
+		if p.Kind == shot.Copies || !e.Shot.Within(i, root) {
+			continue
+		}
+		points, indices, err := g.Surface(p)
+		if err != nil {
+			return nil, err
+		}
+		m, first := inv.Mul(world[i]), uint32(len(out.Points))
+		for _, v := range points {
+			out.Points = append(out.Points, m.Point(v))
+		}
+		for _, k := range indices {
+			out.Indices = append(out.Indices, first+k)
+		}
+	}
+	return out, nil
 }
 
 // hiddenWithin reports whether a part is hidden, or a group between it and the root. The root itself

@@ -20,6 +20,7 @@ type Arrange struct {
 	Resize     *Resize     `json:"resize,omitempty"`
 	Transform  *Transform  `json:"transform,omitempty"`
 	FaceTo     *FaceTo     `json:"faceTo,omitempty"`
+	FaceCamera *SomeParts  `json:"faceCamera,omitempty"` // turns parts about the upright through their pivots until their fronts look at the camera
 	Reset      *SomeParts  `json:"reset,omitempty"`
 	RestHere   *RestHere   `json:"restHere,omitempty"`
 	Remove     *SomeParts  `json:"remove,omitempty"`
@@ -104,7 +105,8 @@ type (
 		About geom.Vec3 `json:"about"`
 		Move  geom.Vec3 `json:"move"`
 		Turn  geom.Quat `json:"turn"`
-		Size  float64   `json:"size"` // factor
+		Size  float64   `json:"size"`         // factor
+		At    *float64  `json:"at,omitempty"` // the frame on which they are pinned there, rather than resting there
 	}
 	// FaceTo lays a face of a part on another face: the points meet and the normals are opposite.
 	FaceTo struct {

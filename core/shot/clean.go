@@ -5,6 +5,7 @@ package shot
 type Clean struct {
 	Parts     []string `json:"parts"`
 	Split     bool     `json:"split,omitempty"`     // into pieces that hang together, each a part
+	Gather    string   `json:"gather,omitempty"`    // parts into groups by touching, name or material
 	Share     bool     `json:"share,omitempty"`     // one mesh for parts that are equal but for their place
 	Weld      float64  `json:"weld,omitempty"`      // join vertices that are so near, in the mesh's own unit
 	Outside   bool     `json:"outside,omitempty"`   // turn faces that look inwards

@@ -3,6 +3,7 @@ package shot
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"perigyre/core/color"
@@ -11,17 +12,29 @@ import (
 // Edit is one change to a document. Exactly one of its fields is set. An edit replaces what it
 // names as a whole, so that applying it needs nothing but the document.
 type Edit struct {
-	Rename     *Rename     `json:"rename,omitempty"`
-	SetTiming  *SetTiming  `json:"setTiming,omitempty"`
-	SetPicture *SetPicture `json:"setPicture,omitempty"`
-	SetPart    *SetPart    `json:"setPart,omitempty"`
-	RemovePart *RemovePart `json:"removePart,omitempty"`
-	AddMove    *AddMove    `json:"addMove,omitempty"`
-	SetMove    *SetMove    `json:"setMove,omitempty"`
-	RemoveMove *RemoveMove `json:"removeMove,omitempty"`
-	SetReading *SetReading `json:"setReading,omitempty"`
-	Clean      *Clean      `json:"clean,omitempty"`   // carried out by the library, which has the meshes
-	Arrange    *Arrange    `json:"arrange,omitempty"` // carried out by core/arrange, which knows poses and surfaces
+	Rename     *Rename       `json:"rename,omitempty"`
+	SetTiming  *SetTiming    `json:"setTiming,omitempty"`
+	SetPicture *SetPicture   `json:"setPicture,omitempty"`
+	SetPart    *SetPart      `json:"setPart,omitempty"`
+	RemovePart *RemovePart   `json:"removePart,omitempty"`
+	AddMove    *AddMove      `json:"addMove,omitempty"`
+	AddMoves   *AddMoves     `json:"addMoves,omitempty"`
+	SetMove    *SetMove      `json:"setMove,omitempty"`
+	RemoveMove *RemoveMove   `json:"removeMove,omitempty"`
+	SetReading *SetReading   `json:"setReading,omitempty"`
+	MoveMove   *MoveMove     `json:"moveMove,omitempty"`
+	Retime     *Retime       `json:"retime,omitempty"`
+	Reverse    *Reverse      `json:"reverse,omitempty"`
+	Shift      *Shift        `json:"shift,omitempty"`
+	SetTracks  *SetTracks    `json:"setTracks,omitempty"`
+	SetPins    []SetTracks   `json:"setPins,omitempty"` // of several parts at once
+	MovePins   *MovePins     `json:"movePins,omitempty"`
+	RemovePins *RemovePins   `json:"removePins,omitempty"`
+	Stretch    *Stretch      `json:"stretch,omitempty"`
+	SetFinish  *SetFinish    `json:"setFinish,omitempty"`
+	Texture    *PlaceTexture `json:"texture,omitempty"` // carried out by the library, which has the pictures
+	Clean      *Clean        `json:"clean,omitempty"`   // carried out by the library, which has the meshes
+	Arrange    *Arrange      `json:"arrange,omitempty"` // carried out by core/arrange, which knows poses and surfaces
 }
 
 type (
@@ -35,16 +48,27 @@ type (
 		Rate   Rate   `json:"rate"`
 		Ending Ending `json:"ending"`
 	}
+	// SetTracks replaces the pins of a part.
+	SetTracks struct {
+		Part   string  `json:"part"`
+		Tracks []Track `json:"tracks"`
+	}
+	// SetFinish shows a finish, or none where it is empty.
+	SetFinish struct {
+		Finish string `json:"finish"`
+	}
 	// SetPicture sets format, backdrop, environment and view transform. Null leaves as it is.
 	SetPicture struct {
 		Format      *Format      `json:"format,omitempty"`
 		Environment *Environment `json:"environment,omitempty"`
 		View        string       `json:"view,omitempty"`
 		Backdrop    *[3]float64  `json:"backdrop,omitempty"`
+		BackdropLow *[3]float64  `json:"backdropLow,omitempty"` // makes it a gradient
+		OneColour   bool         `json:"oneColour,omitempty"`   // ends the gradient
 		Transparent bool         `json:"transparent,omitempty"` // takes the backdrop away
 		Camera      string       `json:"camera,omitempty"`
 	}
-	// SetPart replaces a part, but for its moves, kind, parent and mesh.
+	// SetPart replaces a part, but for its moves, pins, kind, parent and mesh.
 	SetPart struct {
 		Part Part `json:"part"`
 	}
@@ -57,9 +81,21 @@ type (
 		Part string `json:"part"`
 		Move Move   `json:"move"`
 	}
+	// AddMoves adds several moves at once, under a name for the history.
+	AddMoves struct {
+		Name string    `json:"name"`
+		List []AddMove `json:"list"`
+	}
 	// SetMove replaces the move with the same id.
 	SetMove struct {
 		Move Move `json:"move"`
+	}
+	// MoveMove puts a move at another place of its part's stack, or a copy of it on other parts.
+	MoveMove struct {
+		Move string   `json:"move"`
+		To   int      `json:"to"`             // place in the stack
+		Onto []string `json:"onto,omitempty"` // parts that get a copy of it at the end of theirs
+		ID   string   `json:"id,omitempty"`   // beginning of the copies' ids
 	}
 	// RemoveMove removes a move.
 	RemoveMove struct {
@@ -125,6 +161,18 @@ func (e Edit) change(s *Shot) (string, error) {
 		}
 		p.Moves = append(p.Moves, e.AddMove.Move)
 		return fmt.Sprintf("Add %s to %s", e.AddMove.Move.Kind, p.Name), nil
+	case e.AddMoves != nil:
+		for _, a := range e.AddMoves.List {
+			p := s.Part(a.Part)
+			if p == nil {
+				return "", fmt.Errorf("a part that was chosen is not in this shot any more")
+			}
+			p.Moves = append(p.Moves, a.Move)
+		}
+		if len(e.AddMoves.List) == 0 {
+			return "", fmt.Errorf("there is nothing to add")
+		}
+		return "Add " + e.AddMoves.Name, nil
 	case e.SetMove != nil:
 		p, m := s.Move(e.SetMove.Move.ID)
 		if m == nil {
@@ -143,10 +191,79 @@ func (e Edit) change(s *Shot) (string, error) {
 			}
 		}
 		return "", fmt.Errorf("the move is not in this shot any more")
+	case e.MoveMove != nil:
+		return e.MoveMove.change(s)
+	case e.Retime != nil:
+		return e.Retime.change(s)
+	case e.Reverse != nil:
+		return e.Reverse.change(s)
+	case e.Shift != nil:
+		return e.Shift.change(s)
+	case e.Stretch != nil:
+		return e.Stretch.change(s)
+	case e.MovePins != nil:
+		return e.MovePins.change(s)
+	case e.RemovePins != nil:
+		return e.RemovePins.change(s)
+	case len(e.SetPins) > 0:
+		for _, set := range e.SetPins {
+			p := s.Part(set.Part)
+			if p == nil {
+				return "", fmt.Errorf("a part that was to be pinned is not in this shot any more")
+			}
+			p.Tracks = set.Tracks
+		}
+		return fmt.Sprintf("Pin %d parts", len(e.SetPins)), nil
 	case e.SetReading != nil:
 		return e.SetReading.change(s)
+	case e.SetTracks != nil:
+		p := s.Part(e.SetTracks.Part)
+		if p == nil {
+			return "", fmt.Errorf("the part is not in this shot any more")
+		}
+		p.Tracks = e.SetTracks.Tracks
+		if len(p.Tracks) == 0 {
+			return "Remove the pins of " + p.Name, nil
+		}
+		return "Change the pins of " + p.Name, nil
+	case e.SetFinish != nil:
+		s.Finish = e.SetFinish.Finish
+		for _, f := range s.Finishes {
+			if f.ID == s.Finish {
+				return "Show the finish " + f.Name, nil
+			}
+		}
+		return "Show no finish", nil
 	}
 	return "", fmt.Errorf("the edit says nothing to change")
+}
+
+func (e *MoveMove) change(s *Shot) (string, error) {
+	p, m := s.Move(e.Move)
+	if m == nil {
+		return "", fmt.Errorf("the move is not in this shot any more")
+	}
+	if len(e.Onto) > 0 {
+		if e.ID == "" {
+			return "", fmt.Errorf("the copies need ids")
+		}
+		moved := *m
+		for i, id := range e.Onto {
+			to := s.Part(id)
+			if to == nil {
+				return "", fmt.Errorf("a part that was chosen is not in this shot any more")
+			}
+			c := moved.Copy()
+			c.ID = fmt.Sprintf("%s-%d", e.ID, i+1)
+			to.Moves = append(to.Moves, *c)
+		}
+		return fmt.Sprintf("Copy %s of %s to %d parts", moved.Kind, p.Name, len(e.Onto)), nil
+	}
+	at := slices.IndexFunc(p.Moves, func(o Move) bool { return o.ID == e.Move })
+	moved := p.Moves[at]
+	rest := slices.Delete(slices.Clone(p.Moves), at, at+1)
+	p.Moves = slices.Insert(rest, max(0, min(e.To, len(rest))), moved)
+	return fmt.Sprintf("Reorder the moves of %s", p.Name), nil
 }
 
 func (e *SetReading) change(s *Shot) (string, error) {
@@ -196,11 +313,19 @@ func (e *SetPicture) change(s *Shot) (string, error) {
 		words = "Set the view transform to " + e.View
 	}
 	if e.Transparent {
-		s.Backdrop = nil
+		s.Backdrop, s.BackdropLow = nil, nil
 		words = "Make the backdrop transparent"
 	} else if e.Backdrop != nil {
 		s.Backdrop = e.Backdrop
 		words = "Change the backdrop"
+	}
+	if e.BackdropLow != nil && s.Backdrop != nil {
+		s.BackdropLow = e.BackdropLow
+		words = "Change the backdrop's gradient"
+	}
+	if e.OneColour {
+		s.BackdropLow = nil
+		words = "Make the backdrop one colour"
 	}
 	if e.Camera != "" {
 		s.Camera = e.Camera
@@ -225,7 +350,7 @@ func (e *SetPart) change(s *Shot) (string, error) {
 	}
 	kept := *p
 	*p = e.Part
-	p.Moves, p.Kind, p.Parent, p.Mesh = kept.Moves, kept.Kind, kept.Parent, kept.Mesh
+	p.Moves, p.Tracks, p.Kind, p.Parent, p.Mesh = kept.Moves, kept.Tracks, kept.Kind, kept.Parent, kept.Mesh
 	return words, nil
 }
 

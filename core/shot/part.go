@@ -1,6 +1,9 @@
 package shot
 
 import (
+	"fmt"
+	"math"
+
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 )
@@ -17,6 +20,7 @@ const (
 	Light  PartKind = "light"
 	Made   PartKind = "shape"  // a shape by its measures
 	Copies PartKind = "copies" // another part, many times
+	Cutter PartKind = "cutter" // opens a window in other parts; it is not seen itself
 )
 
 // Part is anything with a place in the shot. The field that its kind names is set, the others of
@@ -34,6 +38,7 @@ type Part struct {
 	Locked bool      `json:"locked,omitempty"` // cannot be moved, turned or resized by hand
 	Tag    string    `json:"tag,omitempty"`    // a colour to find it by
 	Moves  []Move    `json:"moves"`            // composed from first to last
+	Tracks []Track   `json:"tracks,omitempty"` // pins, which act before the moves
 
 	Mesh      *MeshRef   `json:"mesh,omitempty"`
 	Materials []string   `json:"materials,omitempty"` // one material id for each primitive of the mesh, one for a plinth
@@ -43,7 +48,9 @@ type Part struct {
 
 	Shape  *mesh.Shape `json:"shape,omitempty"`
 	Copies *Spread     `json:"copies,omitempty"`
-	Mark   *Mark       `json:"mark,omitempty"` // of a group: what its parts are made from
+	Cut    *Cut        `json:"cut,omitempty"`
+	Mark   *Mark       `json:"mark,omitempty"`   // of a group: what its parts are made from
+	Ground float64     `json:"ground,omitempty"` // of a floor: the side of the square that is seen, metres; 0 for one that only receives shadow
 }
 
 // Shaped returns the shape of a part that is made from measures, a plinth's disc too, or nil.
@@ -59,7 +66,51 @@ func (p *Part) Shaped() *mesh.Shape {
 		}
 		return &mesh.Shape{Kind: mesh.CylinderShape, Radius: d.Radius, Height: d.Height, Bevel: d.Bevel, Sides: 128}
 	}
+	if p.Ground > 0 {
+		return &mesh.Shape{Kind: mesh.PlaneShape, Size: geom.Vec3{p.Ground, 0, p.Ground}}
+	}
 	return p.Shape
+}
+
+// Cut is what a cutter takes away, about its part's origin, and from what.
+type Cut struct {
+	Shape  string      `json:"shape"`            // slab, box, cylinder, sphere or part
+	Size   geom.Vec3   `json:"size"`             // of a box; of a slab y alone, which is its thickness; of a cylinder y, which is its height
+	Radius float64     `json:"radius,omitempty"` // of a cylinder or sphere; of a box's rounded edges
+	Of     string      `json:"of,omitempty"`     // the closed part, best hidden, whose meshes are the cutter
+	Parts  []string    `json:"parts"`            // what is cut, with all in it; everything where it is empty
+	Color  *[3]float64 `json:"color,omitempty"`  // of the cut faces, scene-linear; null for that of the part
+}
+
+func (c *Cut) validate() error {
+	for _, v := range c.Size {
+		if !finite(v) || v < 0 {
+			return fmt.Errorf("a cutter's size is not below 0")
+		}
+	}
+	if !finite(c.Radius) || c.Radius < 0 {
+		return fmt.Errorf("a cutter's radius is not below 0")
+	}
+	ok := false
+	switch c.Shape {
+	case "slab":
+		ok = c.Size[1] > 0
+	case "box":
+		least := math.Min(c.Size[0], math.Min(c.Size[1], c.Size[2]))
+		ok = least > 0 && 2*c.Radius <= least
+	case "cylinder":
+		ok = c.Size[1] > 0 && c.Radius > 0
+	case "sphere":
+		ok = c.Radius > 0
+	case "part":
+		ok = c.Of != ""
+	default:
+		return fmt.Errorf("a cutter is a slab, box, cylinder, sphere or part, not %q", c.Shape)
+	}
+	if !ok {
+		return fmt.Errorf("the %s of a cutter has measures of more than 0, and rounded edges that fit", c.Shape)
+	}
+	return nil
 }
 
 // SpreadKind names how copies are laid out.
@@ -71,6 +122,7 @@ const (
 	Ring    SpreadKind = "ring"
 	Along   SpreadKind = "path"
 	Scatter SpreadKind = "scatter"
+	Surface SpreadKind = "surface" // scattered on another part
 )
 
 // Spread lays a part out many times. The copies are linked to it: they change as it changes.
@@ -84,6 +136,7 @@ type Spread struct {
 	Face   bool        `json:"face,omitempty"`   // copies turn along with the ring or the path
 	Path   []geom.Vec3 `json:"path,omitempty"`   // corners that copies are spaced along evenly
 	Area   geom.Vec2   `json:"area,omitzero"`    // width and depth of a scatter
+	On     string      `json:"on,omitempty"`     // the part whose surface copies are scattered on
 	Apart  float64     `json:"apart,omitempty"`  // least distance between scattered copies
 	Seed   uint64      `json:"seed,omitempty"`
 	Turn   float64     `json:"turn,omitempty"`  // most random turn about the upright axis, radians either way
@@ -109,12 +162,19 @@ type Disc struct {
 
 // Lens is a pinhole camera that looks along its part's -z with +y up.
 type Lens struct {
-	Focal        float64   `json:"focal"`        // mm
-	SensorWidth  float64   `json:"sensorWidth"`  // mm
-	SensorHeight float64   `json:"sensorHeight"` // mm
-	Sensor       SensorFit `json:"sensor"`       // which side of the format the sensor is fitted to
-	Margin       float64   `json:"margin"`       // kept clear on every side at every frame, percent of the format
-	Fitted       bool      `json:"fitted"`       // placed by the exact fit after every edit
+	Focal        float64   `json:"focal"`              // mm
+	SensorWidth  float64   `json:"sensorWidth"`        // mm
+	SensorHeight float64   `json:"sensorHeight"`       // mm
+	Sensor       SensorFit `json:"sensor"`             // which side of the format the sensor is fitted to
+	Margin       float64   `json:"margin"`             // kept clear on every side at every frame, percent of the format
+	Shutter      float64   `json:"shutter,omitempty"`  // degrees for which it is open, of 360 for a frame's time; 0 for an instant
+	FNumber      float64   `json:"fNumber,omitempty"`  // 0 for a pinhole, with everything sharp
+	Focus        float64   `json:"focus,omitempty"`    // distance along the view that is sharp, metres; with FocusOn, beyond that part
+	FocusOn      string    `json:"focusOn,omitempty"`  // the part whose pivot is sharp
+	Blades       int       `json:"blades,omitempty"`   // of the aperture; 0 for a round one
+	Exposure     float64   `json:"exposure,omitempty"` // stops
+	Fitted       bool      `json:"fitted"`             // placed by the exact fit after every edit
+	Offset       geom.Vec3 `json:"offset,omitzero"`    // right, up and back, metres, in its own axes after its moves: what the fit gives a camera that moves
 }
 
 // SensorFit says which side of the format takes the whole side of the sensor.
@@ -126,10 +186,46 @@ const (
 	FitLonger SensorFit = "longer"
 )
 
-// LightSpec is a softbox: a rectangle that gives light from its front, which looks along its part's -z.
+// LightKind names a kind of light.
+type LightKind string
+
+const (
+	Softbox LightKind = ""     // a rectangle that gives light from its front
+	Bulb    LightKind = "bulb" // a sphere
+	Spot    LightKind = "spot" // a sphere that gives light in a cone
+	Sun     LightKind = "sun"  // a disc in the sky; where it stands does not matter
+)
+
+// LightSpec is a light. Softboxes, spots and suns shine along their part's -z.
 type LightSpec struct {
-	Width    float64    `json:"width"`
-	Height   float64    `json:"height"`
+	Kind     LightKind  `json:"kind,omitempty"`
+	Width    float64    `json:"width,omitempty"` // of a softbox
+	Height   float64    `json:"height,omitempty"`
+	Radius   float64    `json:"radius,omitempty"` // of a bulb or spot
+	Inner    float64    `json:"inner,omitempty"`  // of a spot: half angles in radians up to which its light is full
+	Outer    float64    `json:"outer,omitempty"`  // and beyond which there is none
+	Angle    float64    `json:"angle,omitempty"`  // across a sun, as seen; radians
 	Color    [3]float64 `json:"color"`
 	Strength float64    `json:"strength"` // radiance, in units where the environment's colours are radiance too
+}
+
+func (l *LightSpec) validate() error {
+	for _, v := range []float64{l.Width, l.Height, l.Radius, l.Inner, l.Outer, l.Angle, l.Strength, l.Color[0], l.Color[1], l.Color[2]} {
+		if !finite(v) || v < 0 {
+			return fmt.Errorf("a light's measures, colour and strength are not below 0")
+		}
+	}
+	switch {
+	case l.Kind == Softbox && (l.Width == 0 || l.Height == 0):
+		return fmt.Errorf("a softbox has a width and height of more than 0")
+	case (l.Kind == Bulb || l.Kind == Spot) && l.Radius == 0:
+		return fmt.Errorf("a %s has a radius of more than 0", l.Kind)
+	case l.Kind == Spot && !(l.Inner <= l.Outer && l.Outer > 0 && l.Outer <= math.Pi/2):
+		return fmt.Errorf("a spot's full cone lies inside its whole cone, of at most 90 degrees to the side")
+	case l.Kind == Sun && !(l.Angle > 0 && l.Angle < math.Pi/2):
+		return fmt.Errorf("a sun is more than 0 and less than 90 degrees across")
+	case l.Kind != Softbox && l.Kind != Bulb && l.Kind != Spot && l.Kind != Sun:
+		return fmt.Errorf("a light is a softbox, bulb, spot or sun, not %q", l.Kind)
+	}
+	return nil
 }

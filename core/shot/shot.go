@@ -26,12 +26,15 @@ type Shot struct {
 	Format      Format      `json:"format"`
 	View        color.View  `json:"view"` // view transform
 	Environment Environment `json:"environment"`
-	Backdrop    *[3]float64 `json:"backdrop"` // sRGB colour, 0 to 1, or null for transparent
-	Camera      string      `json:"camera"`   // the camera part that is rendered, or empty
+	Backdrop    *[3]float64 `json:"backdrop"`              // sRGB colour, 0 to 1, or null for transparent
+	BackdropLow *[3]float64 `json:"backdropLow,omitempty"` // the colour that it runs to at the lower edge, or null for one colour
+	Camera      string      `json:"camera"`                // the camera part that is rendered, or empty
 
 	Parts     []Part              `json:"parts"` // parents stand before their children
 	Materials []material.Material `json:"materials"`
 	Sources   []Source            `json:"sources"` // the imports that its parts came from
+	Finishes  []Finish            `json:"finishes,omitempty"`
+	Finish    string              `json:"finish,omitempty"` // the finish that is shown, or empty for none
 }
 
 // Rate is frames per second as an exact fraction.
@@ -62,7 +65,11 @@ type Environment struct {
 	Zenith   [3]float64 `json:"zenith"`   // straight up
 	Horizon  [3]float64 `json:"horizon"`  // level
 	Ground   [3]float64 `json:"ground"`   // straight down
-	Strength float64    `json:"strength"` // factor on all three
+	Strength float64    `json:"strength"` // factor on all three, or on the picture
+
+	Picture string  `json:"picture,omitempty"` // content hash of a picture of the surroundings, which takes the place of the three
+	Name    string  `json:"name,omitempty"`    // of its file
+	Turn    float64 `json:"turn,omitempty"`    // radians that it is turned by about the upright
 }
 
 // Source records an import.

@@ -26,12 +26,16 @@ func (s *Shot) Validate() error {
 		return fmt.Errorf("a rate of %d/%d frames per second is not possible", s.Rate.Num, s.Rate.Den)
 	case s.Ending != Loop && s.Ending != Once:
 		return fmt.Errorf("a shot ends as a loop or once, not as %q", s.Ending)
-	case s.View != color.Plain && s.View != color.Neutral:
-		return fmt.Errorf("there is no view transform %q; there are plain and neutral", s.View)
+	case !slices.Contains(color.Views, s.View):
+		return fmt.Errorf("there is no view transform %q; there are %q", s.View, color.Views)
 	case s.Format.Width < 1 || s.Format.Height < 1 || s.Format.Width > MaxSide || s.Format.Height > MaxSide:
 		return fmt.Errorf("a format of %d x %d pixels is not possible: each side is 1 to %d", s.Format.Width, s.Format.Height, MaxSide)
 	case len(s.Parts) > MaxParts:
 		return fmt.Errorf("the shot has %d parts, more than %d", len(s.Parts), MaxParts)
+	case s.pins() > MaxPins:
+		return fmt.Errorf("the shot has %d pins, more than %d", s.pins(), MaxPins)
+	case !finite(s.Environment.Turn) || s.Environment.Picture != "" && len(s.Environment.Picture) != 64:
+		return fmt.Errorf("the environment's picture is not named by its content, or its turn is not a number")
 	case !finite(s.Environment.Strength) || s.Environment.Strength < 0:
 		return fmt.Errorf("the environment's strength cannot be below 0")
 	}
@@ -41,6 +45,9 @@ func (s *Shot) Validate() error {
 			return fmt.Errorf("two materials have the id %q", m.ID)
 		}
 		materials[m.ID] = true
+	}
+	if err := s.validateFinishes(materials); err != nil {
+		return err
 	}
 	seen, moves := map[string]bool{"": true}, map[string]bool{}
 	for i := range s.Parts {
@@ -69,10 +76,17 @@ func (s *Shot) Validate() error {
 	for i := range s.Parts {
 		if c := s.Parts[i].Copies; c != nil {
 			of := s.Index(c.Of)
+			on := s.Index(c.On)
+			if c.Kind == Surface && on >= 0 && (s.Within(i, on) || of >= 0 && s.Within(on, of)) {
+				return fmt.Errorf("part %q scatters copies on what is copied, or on what it is in", s.Parts[i].Name)
+			}
 			if of < 0 || s.Within(i, of) || s.holdsCopies(of) {
 				return fmt.Errorf("part %q copies %q, which is not there, holds it, or holds copies itself", s.Parts[i].Name, c.Of)
 			}
 		}
+	}
+	if err := s.validateNeeds(); err != nil {
+		return err
 	}
 	if s.Camera != "" {
 		if c := s.Part(s.Camera); c == nil || c.Kind != Camera {
@@ -93,7 +107,7 @@ func (s *Shot) holdsCopies(root int) bool {
 }
 
 func (p *Part) validate(materials map[string]bool) error {
-	has := map[PartKind]bool{Solid: p.Mesh != nil, Plinth: p.Plinth != nil, Camera: p.Camera != nil, Light: p.Light != nil, Group: true, Floor: true, Made: p.Shape != nil, Copies: p.Copies != nil}
+	has := map[PartKind]bool{Solid: p.Mesh != nil, Plinth: p.Plinth != nil, Camera: p.Camera != nil, Light: p.Light != nil, Group: true, Floor: true, Made: p.Shape != nil, Copies: p.Copies != nil, Cutter: p.Cut != nil}
 	if ok, known := has[p.Kind]; !known || !ok {
 		return fmt.Errorf("it is of kind %q, but its data are not there", p.Kind)
 	}
@@ -125,6 +139,11 @@ func (p *Part) validate(materials map[string]bool) error {
 			return err
 		}
 	}
+	if p.Cut != nil {
+		if err := p.Cut.validate(); err != nil {
+			return err
+		}
+	}
 	if p.Copies != nil {
 		if err := p.Copies.validate(); err != nil {
 			return err
@@ -137,6 +156,9 @@ func (p *Part) validate(materials map[string]bool) error {
 		return fmt.Errorf("a plinth is a disc, a stepped disc, a slab or a column, not %q", p.Plinth.Form)
 	case p.Camera != nil:
 		c := p.Camera
+		if !(c.Shutter >= 0 && c.Shutter <= 360) || !(c.FNumber >= 0 && finite(c.FNumber)) || !finite(c.Focus) || c.Blades < 0 || c.Blades > 32 || !(math.Abs(c.Exposure) <= 32) {
+			return fmt.Errorf("a shutter is open for 0 to 360 degrees, an f-number is not below 0, an aperture has at most 32 blades, and an exposure is within 32 stops")
+		}
 		if !positive(c.Focal) || !positive(c.SensorWidth) || !positive(c.SensorHeight) {
 			return fmt.Errorf("a lens has a focal length and a sensor size of more than 0 mm")
 		}
@@ -146,8 +168,24 @@ func (p *Part) validate(materials map[string]bool) error {
 		if c.Sensor != FitWidth && c.Sensor != FitHeight && c.Sensor != FitLonger {
 			return fmt.Errorf("the sensor is fitted to width, height or longer, not %q", c.Sensor)
 		}
-	case p.Light != nil && !(positive(p.Light.Width) && positive(p.Light.Height) && finite(p.Light.Strength) && p.Light.Strength >= 0):
-		return fmt.Errorf("a softbox has a width and height of more than 0 and a strength not below 0")
+	case p.Light != nil:
+		if err := p.Light.validate(); err != nil {
+			return err
+		}
+	}
+	values := map[Value]bool{}
+	if p.Ground != 0 && (p.Kind != Floor || !positive(p.Ground)) {
+		return fmt.Errorf("a floor that is seen has a side of more than 0")
+	}
+	for i := range p.Tracks {
+		t := &p.Tracks[i]
+		if values[t.Value] {
+			return fmt.Errorf("it has two tracks of %s", t.Value)
+		}
+		values[t.Value] = true
+		if err := t.validate(); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -188,7 +226,7 @@ func (c *Spread) validate() error {
 		return fmt.Errorf("sizes vary by less than the whole")
 	case c.Apart < 0:
 		return fmt.Errorf("the distance between copies is not below 0")
-	case c.Kind != Row && c.Kind != Grid && c.Kind != Ring && c.Kind != Along && c.Kind != Scatter:
+	case c.Kind != Row && c.Kind != Grid && c.Kind != Ring && c.Kind != Along && c.Kind != Scatter && c.Kind != Surface:
 		return fmt.Errorf("copies stand in a row, grid or ring, along a path or scattered, not %q", c.Kind)
 	}
 	for _, p := range c.Path {
@@ -199,75 +237,11 @@ func (c *Spread) validate() error {
 	return nil
 }
 
-func (m *Move) validate(p *Part) error {
-	switch {
-	case m.Kind == KindTurntable && m.Turntable != nil:
-		t := m.Turntable
-		if p.Kind != Group {
-			return fmt.Errorf("a turntable turns a group")
-		}
-		if t.Turns < 1 || t.Turns > 1000 {
-			return fmt.Errorf("a turntable makes 1 to 1000 whole turns, not %d, so that it closes", t.Turns)
-		}
-		if t.Moves != ObjectMoves && t.Moves != CameraMoves {
-			return fmt.Errorf("a turntable moves the object or the camera, not %q", t.Moves)
-		}
-		return t.Direction.validate()
-	case m.Kind == KindTurn && m.Turn != nil:
-		t := m.Turn
-		if !t.Axis.Finite() || t.Axis.Len() == 0 {
-			return fmt.Errorf("a turn needs an axis with a length")
-		}
-		if !finite(t.Turns) || math.Abs(t.Turns) > 1e6 {
-			return fmt.Errorf("%g is not a number of turns", t.Turns)
-		}
-		if t.Frame != OwnFrame && t.Frame != ParentFrame {
-			return fmt.Errorf("an axis is the part's own or its parent's, not %q", t.Frame)
-		}
-		if t.Span != nil && !(finite(t.Span.From) && finite(t.Span.To) && t.Span.To > t.Span.From) {
-			return fmt.Errorf("a span ends after it begins; from %g to %g does not", t.Span.From, t.Span.To)
-		}
-		switch t.After {
-		case Stays, Returns, Repeats, CarriesOn:
-		default:
-			return fmt.Errorf("after its span a move stays, returns, repeats or carries on, not %q", t.After)
-		}
-		if err := t.Pace.validate(); err != nil {
-			return err
-		}
-		return t.Direction.validate()
-	case m.Kind == KindFloat && m.Float != nil:
-		f := m.Float
-		if !positive(f.Period) {
-			return fmt.Errorf("a period is more than 0 frames")
-		}
-		if !finite(f.Height) || f.Height < 0 || !finite(f.Tilt) {
-			return fmt.Errorf("a float's height is not below 0 and its tilt is a number")
-		}
-		return nil
-	}
-	return fmt.Errorf("a move of kind %q has no data of that kind", m.Kind)
-}
-
 func (d Direction) validate() error {
 	if d != Clockwise && d != CounterClockwise {
 		return fmt.Errorf("a direction is clockwise or counterclockwise, not %q", d)
 	}
 	return nil
-}
-
-func (p Pace) validate() error {
-	switch {
-	case p.Kind == Constant:
-		return nil
-	case p.Kind == Bezier && p.Bezier != nil:
-		b := p.Bezier
-		if !(b[0] >= 0 && b[0] <= 1 && b[2] >= 0 && b[2] <= 1 && finite(b[1]) && finite(b[3])) {
-			return fmt.Errorf("the times of an eased pace lie from 0 to 1")
-		}
-		return nil
-	}
-	return fmt.Errorf("there is no pace %q", p.Kind)
 }
 
 func finite(v float64) bool   { return !math.IsNaN(v) && !math.IsInf(v, 0) }

@@ -5,9 +5,12 @@ package stage
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/framing"
 	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
@@ -37,8 +40,8 @@ func Defaults() Options {
 }
 
 // Put stages a model in an empty shot: it is arranged, stood on its turntable and seen by a fitted
-// camera. The cache may be nil.
-func Put(s *shot.Shot, m *model.Model, o Options, g framing.Geometry, cache *framing.Cache) error {
+// camera.
+func Put(s *shot.Shot, m *model.Model, o Options, g framing.Geometry) error {
 	if err := Arrange(s, m, o); err != nil {
 		return err
 	}
@@ -48,7 +51,7 @@ func Put(s *shot.Shot, m *model.Model, o Options, g framing.Geometry, cache *fra
 	if err := Stand(s, s.Sources[len(s.Sources)-1].Root, g); err != nil {
 		return err
 	}
-	if err := Settle(s, g, cache); err != nil {
+	if err := Settle(s, g); err != nil {
 		return err
 	}
 	return s.Validate()
@@ -118,16 +121,28 @@ func onlyGroup(m *model.Model) int {
 		if n.Parent >= 0 {
 			continue
 		}
-		if at >= 0 || n.Mesh >= 0 || n.Local() != geom.Identity {
+		if at >= 0 || n.Mesh >= 0 || n.Light != nil || n.Local() != geom.Identity {
 			return -1
 		}
 		at = i
+	}
+	if m.Animation != nil {
+		for _, c := range m.Animation.Channels {
+			if c.Node == at {
+				return -1
+			}
+		}
 	}
 	return at
 }
 
 func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []string, o Options) {
 	ids := make([]string, len(m.Nodes))
+	tracks := pinned(m, s.Rate)
+	var finishes []shot.Finish
+	for _, name := range m.Variants {
+		finishes = append(finishes, shot.Finish{ID: o.NewID(), Name: name, Swaps: []shot.Swap{}})
+	}
 	for i, n := range m.Nodes {
 		if i == whole {
 			ids[i] = root
@@ -136,14 +151,19 @@ func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []
 		ids[i] = o.NewID()
 		p := shot.Part{
 			ID: ids[i], Name: n.Name, Parent: root, Kind: shot.Group, Moves: []shot.Move{},
-			Rest: shot.Rest{Position: n.Position, Rotation: n.Rotation, Size: n.Size},
+			Rest: shot.Rest{Position: n.Position, Rotation: n.Rotation, Size: n.Size}, Tracks: tracks[i],
 		}
 		if n.Parent >= 0 {
 			p.Parent = ids[n.Parent]
 		}
 		if n.Mesh >= 0 {
 			p.Kind, p.Mesh = shot.Solid, &shot.MeshRef{Asset: o.Asset, Mesh: n.Mesh}
-			for _, prim := range m.Meshes[n.Mesh].Primitives {
+			for k, prim := range m.Meshes[n.Mesh].Primitives {
+				for v, mat := range prim.Dressed {
+					if mat >= 0 {
+						finishes[v].Swaps = append(finishes[v].Swaps, shot.Swap{Part: ids[i], Primitive: k, Material: materials[mat]})
+					}
+				}
 				id := ""
 				if prim.Material >= 0 {
 					id = materials[prim.Material]
@@ -151,28 +171,76 @@ func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []
 				p.Materials = append(p.Materials, id)
 			}
 		}
+		if n.Light != nil {
+			lamp := shot.Part{ID: ids[i], Name: n.Name, Parent: p.Parent, Kind: shot.Light, Rest: p.Rest, Moves: []shot.Move{}, Tracks: p.Tracks, Hidden: true, Light: lit(n.Light)}
+			if p.Kind == shot.Group && !hasChildren(m, i) {
+				s.Parts = append(s.Parts, lamp)
+				continue
+			}
+			lamp.ID, lamp.Name, lamp.Parent, lamp.Rest, lamp.Tracks = o.NewID(), n.Name+", light", p.ID, shot.AtRest, nil
+			s.Parts = append(s.Parts, p, lamp)
+			continue
+		}
 		s.Parts = append(s.Parts, p)
 	}
+	s.Finishes = append(s.Finishes, finishes...)
+}
+
+func hasChildren(m *model.Model, at int) bool {
+	for _, n := range m.Nodes {
+		if n.Parent == at {
+			return true
+		}
+	}
+	return false
+}
+
+// lit returns a light of the size that suits one that has none in its file. Intensities are taken as they
+// are, as irradiance at 1 m: the radiance of a sphere of radius r that has the intensity I is I / (pi r^2),
+// that of a sun of half angle a with the irradiance E is E / (pi sin^2 a).
+func lit(l *model.Light) *shot.LightSpec {
+	out := &shot.LightSpec{Color: l.Color}
+	switch l.Kind {
+	case "directional":
+		out.Kind, out.Angle = shot.Sun, 0.0093 // the sun's, half a degree
+		sin := math.Sin(out.Angle / 2)
+		out.Strength = l.Intensity / (math.Pi * sin * sin)
+	default:
+		out.Kind, out.Radius = shot.Bulb, 0.01
+		if l.Kind == "spot" {
+			out.Kind, out.Outer = shot.Spot, math.Min(math.Pi/2, math.Max(1e-3, l.Outer))
+			out.Inner = math.Min(l.Inner, out.Outer)
+		}
+		out.Strength = l.Intensity / (math.Pi * out.Radius * out.Radius)
+	}
+	return out
 }
 
 func addMaterials(s *shot.Shot, m *model.Model, o Options) []string {
 	ids := make([]string, len(m.Materials))
-	for i, mat := range m.Materials {
-		mat.ID = o.NewID()
-		ids[i] = mat.ID
-		for k, slot := range mat.TextureSlots() {
-			if *slot != nil && k > 0 && (*slot).Image < len(m.Images) && m.Images[(*slot).Image].Missing() {
-				*slot = nil // the checker that stands for a missing picture is for base colours alone
-			}
-			if *slot != nil {
-				t := **slot
-				t.Asset = o.Asset
-				*slot = &t
-			}
-		}
-		s.Materials = append(s.Materials, mat)
+	for i := range m.Materials {
+		ids[i] = o.NewID()
+		s.Materials = append(s.Materials, Material(m, i, o.Asset, ids[i]))
 	}
 	return ids
+}
+
+// Material returns a material of a model as one of a shot, with an id, and with textures in the asset that
+// the model is stored as.
+func Material(m *model.Model, i int, asset, id string) material.Material {
+	mat := m.Materials[i]
+	mat.ID = id
+	for _, slot := range mat.TextureSlots() {
+		if *slot != nil {
+			t := **slot
+			t.Asset = asset
+			if t.Image < len(m.Images) && m.Images[t.Image].Missing() {
+				t.Missing = m.Images[t.Image].Name
+			}
+			*slot = &t
+		}
+	}
+	return mat
 }
 
 // Stand puts the part that holds a model on the floor, or on the plinth beside it, and centres it
@@ -183,20 +251,12 @@ func Stand(s *shot.Shot, rootID string, g framing.Geometry) error {
 	if root == nil {
 		return nil
 	}
-	points, err := pointsUnder(s, s.Index(rootID), g)
-	if err != nil {
+	under, err := under(s, s.Index(rootID), g)
+	if err != nil || under.Empty() {
 		return err
 	}
-	if len(points) == 0 {
-		return nil
-	}
-	floor := make([]geom.Vec2, len(points))
-	low, high := math.Inf(1), math.Inf(-1)
-	for i, p := range points {
-		floor[i] = geom.Vec2{p[0], p[2]}
-		low, high = math.Min(low, p[1]), math.Max(high, p[1])
-	}
-	circle := geom.EnclosingCircle(floor)
+	circle, box := under.Footprint(), under.Bounds()
+	low, high := box.Min[1], box.Max[1]
 	size := math.Max(circle.Radius, (high-low)/2)
 	top := 0.0
 	for i := range s.Parts {
@@ -216,33 +276,31 @@ func Stand(s *shot.Shot, rootID string, g framing.Geometry) error {
 	return nil
 }
 
-// pointsUnder returns the points of everything below part i, in the frame of its parent and as if
+// under returns the surfaces of everything below part i, in the frame of its parent and as if
 // its own position were the origin.
-func pointsUnder(s *shot.Shot, i int, g framing.Geometry) ([]geom.Vec3, error) {
+func under(s *shot.Shot, i int, g framing.Geometry) (*mesh.Assembly, error) {
 	local := make([]geom.Mat4, len(s.Parts))
-	below := make([]bool, len(s.Parts))
-	var points []geom.Vec3
+	at := map[string]int{}
+	var items []mesh.Placed
 	for k := i; k < len(s.Parts); k++ {
 		p := &s.Parts[k]
 		rest := p.Rest
-		switch up := s.Index(p.Parent); {
-		case k == i:
+		if up, ok := at[p.Parent]; k == i {
 			rest.Position = geom.Vec3{}
-			local[k], below[k] = pose.Local(p, rest), true
-		case up >= 0 && below[up]:
-			local[k], below[k] = local[up].Mul(pose.Local(p, rest)), true
-		default:
+			local[k] = pose.Local(p, rest)
+		} else if ok {
+			local[k] = local[up].Mul(pose.Local(p, rest))
+		} else {
 			continue
 		}
-		own, err := g.Points(p)
+		at[p.ID] = k
+		reach, err := g.Support(p)
 		if err != nil {
 			return nil, err
 		}
-		for _, v := range own {
-			points = append(points, local[k].Point(v))
-		}
+		items = append(items, mesh.Placed{Of: reach, At: local[k]})
 	}
-	return points, nil
+	return mesh.NewAssembly(items), nil
 }
 
 // placeLights sets the softboxes of a first set-up round a centre, at distances in proportion to
@@ -270,18 +328,26 @@ func placeLights(s *shot.Shot, size float64, centre geom.Vec3) {
 
 // Settle brings what follows from the rest of the document up to date after an edit: a camera that
 // is kept fitted is placed by the exact fit.
-func Settle(s *shot.Shot, g framing.Geometry, cache *framing.Cache) error {
+func Settle(s *shot.Shot, g framing.Geometry) error {
 	cam := s.Part(s.Camera)
-	if cam == nil || !cam.Camera.Fitted {
+	if cam == nil {
+		return nil
+	}
+	cam.Camera.Offset = geom.Vec3{}
+	if !cam.Camera.Fitted || flies(cam) {
 		return nil
 	}
 	e := pose.New(s)
-	bodies, err := framing.Bodies(e, g, cache)
+	bodies, err := framing.Bodies(e, g)
 	if err != nil {
 		return err
 	}
 	if len(bodies) == 0 {
 		return nil // nothing to see; the camera stays where it is
+	}
+	if e.Moves(s.Index(s.Camera)) {
+		cam.Camera.Offset, err = framing.FitMoving(e, bodies)
+		return err
 	}
 	at, err := framing.Fit(e, bodies)
 	if err != nil {
@@ -298,6 +364,11 @@ func Settle(s *shot.Shot, g framing.Geometry, cache *framing.Cache) error {
 	return nil
 }
 
+// flies reports whether a camera goes through saved angles, which are the designer's own.
+func flies(cam *shot.Part) bool {
+	return slices.ContainsFunc(cam.Moves, func(m shot.Move) bool { return m.Flight != nil && !m.Muted })
+}
+
 // Standing is how an import stands.
 type Standing struct {
 	Size   geom.Vec3 `json:"size"`   // width, height and depth as it stands, metres
@@ -312,22 +383,16 @@ func Measure(s *shot.Shot, rootID string, g framing.Geometry) (Standing, error) 
 	if i < 0 {
 		return out, nil
 	}
-	points, err := pointsUnder(s, i, g)
-	if err != nil || len(points) == 0 {
+	under, err := under(s, i, g)
+	if err != nil || under.Empty() {
 		return out, err
 	}
 	at := s.Parts[i].Rest.Position
-	floor := make([]geom.Vec2, len(points))
-	box := geom.EmptyBox()
-	for k, p := range points {
-		floor[k] = geom.Vec2{p[0] + at[0], p[2] + at[2]}
-		box = box.With(p)
-	}
-	out.Size = box.Size()
+	out.Size = under.Bounds().Size()
 	if table := s.Part(s.Parts[i].Parent); table != nil {
 		for _, m := range table.Moves {
 			if m.Kind == shot.KindTurntable && !m.Muted {
-				off := geom.EnclosingCircle(floor).Centre.Len()
+				off := under.Footprint().Centre.Sub(geom.Vec2{-at[0], -at[2]}).Len()
 				out.Wobble = &off
 			}
 		}

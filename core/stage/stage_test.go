@@ -16,7 +16,14 @@ import (
 
 type held struct{ m *model.Model }
 
-func (h held) Points(p *shot.Part) (out []geom.Vec3, err error) {
+func (h held) Support(p *shot.Part) (*mesh.Support, error) {
+	points, err := h.points(p)
+	return mesh.NewSupport(points), err
+}
+
+func (held) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
+
+func (h held) points(p *shot.Part) (out []geom.Vec3, err error) {
 	if p.Plinth != nil {
 		for _, v := range mesh.DiscPlinth(p.Plinth.Radius, p.Plinth.Height, p.Plinth.Bevel).Positions {
 			out = append(out, geom.V3(v))
@@ -50,10 +57,63 @@ func staged(t *testing.T, moves shot.TurntableMoves, format shot.Format) (*shot.
 	o.NewID = func() string { count++; return fmt.Sprint(count) }
 	o.Turntable.Moves = moves
 	g := held{m}
-	if err := Put(s, m, o, g, nil); err != nil {
+	if err := Put(s, m, o, g); err != nil {
 		t.Fatal(err)
 	}
 	return s, g
+}
+
+// A finish dresses what its variant names, and nothing else; a light keeps its place and what it shines on
+// gets its file's irradiance: 40 cd at 1 m are 40.
+func TestVariantsBecomeFinishesAndLightsKeepTheirLight(t *testing.T) {
+	red, blue := material.Default(), material.Default()
+	red.Name, blue.Name = "Red", "Blue"
+	m := &model.Model{
+		Variants: []string{"Pale", "Dark"}, Materials: []material.Material{red, blue},
+		Meshes: []model.Mesh{{Primitives: []model.Primitive{{Mesh: &mesh.Mesh{}, Material: 0, Dressed: []int{-1, 1}}, {Mesh: &mesh.Mesh{}, Material: 0}}}},
+		Nodes: []model.Node{{Name: "Body", Parent: -1, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
+			{Name: "Lamp", Parent: 0, Position: geom.Vec3{0, 2, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}, Mesh: -1, Light: &model.Light{Kind: "point", Color: [3]float64{1, 1, 1}, Intensity: 40}}},
+	}
+	s := shot.New("t")
+	o, count := Defaults(), 0
+	o.Unit, o.Up, o.NewID = "m", "y", func() string { count++; return fmt.Sprint(count) }
+	if err := Arrange(s, m, o); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	names := func() (out []string) {
+		d := s.Dressed()
+		for _, p := range d.Parts {
+			for _, id := range p.Materials {
+				for _, mat := range d.Materials {
+					if p.Name == "Body" && mat.ID == id {
+						out = append(out, mat.Name)
+					}
+				}
+			}
+		}
+		return out
+	}
+	for i, want := range []string{"[Red Red]", "[Red Red]", "[Blue Red]"} {
+		if s.Finish = ""; i > 0 {
+			s.Finish = s.Finishes[i-1].ID
+		}
+		if got := fmt.Sprint(names()); got != want {
+			t.Errorf("finish %q: %s, want %s", s.Finish, got, want)
+		}
+	}
+	for _, p := range s.Parts {
+		if p.Name != "Lamp" {
+			continue
+		}
+		if e := math.Pi * p.Light.Strength * p.Light.Radius * p.Light.Radius; math.Abs(e-40) > 1e-9 || p.Rest.Position[1] != 2 || !p.Hidden {
+			t.Errorf("%+v gives %g at 1 m", p, e)
+		}
+		return
+	}
+	t.Error("the light is gone")
 }
 
 // world returns the points of all solids at a time.
@@ -61,7 +121,7 @@ func world(s *shot.Shot, g held, t float64) (out []geom.Vec3) {
 	w := pose.New(s).At(t)
 	for i := range s.Parts {
 		if s.Parts[i].Kind == shot.Solid {
-			points, _ := g.Points(&s.Parts[i])
+			points, _ := g.points(&s.Parts[i])
 			for _, p := range points {
 				out = append(out, w[i].Point(p))
 			}
@@ -117,7 +177,7 @@ func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
 			camera.Parts[i].Moves[j].Turntable.Direction = shot.CounterClockwise
 		}
 	}
-	if err := Settle(camera, g, nil); err != nil {
+	if err := Settle(camera, g); err != nil {
 		t.Fatal(err)
 	}
 	for f := 0; f < object.Frames; f += 7 {
@@ -134,11 +194,11 @@ func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
 	}
 	for _, s := range []*shot.Shot{object, camera} {
 		e := pose.New(s)
-		bodies, err := framing.Bodies(e, g, nil)
+		bodies, err := framing.Bodies(e, g)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if m, ok := framing.Measure(e, bodies); !ok || math.Abs(m.Tightest-8) > 0.01 {
+		if m, ok, _ := framing.Measure(e, bodies); !ok || math.Abs(m.Tightest-8) > 0.01 {
 			t.Errorf("the tightest margin is %g %%, want 8", m.Tightest)
 		}
 	}

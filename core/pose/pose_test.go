@@ -1,0 +1,276 @@
+package pose
+
+import (
+	"fmt"
+	"math"
+	"reflect"
+	"strings"
+	"testing"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+	"perigyre/core/shot"
+)
+
+func group(id, parent string, at geom.Vec3, moves ...shot.Move) shot.Part {
+	for i := range moves {
+		moves[i].ID = fmt.Sprint(id, i)
+	}
+	p := shot.Part{ID: id, Name: strings.ToUpper(id), Parent: parent, Kind: shot.Group, Rest: shot.AtRest, Moves: moves}
+	p.Rest.Position = at
+	return p
+}
+
+func spin(turns float64) shot.Move {
+	return shot.Move{Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: turns, Direction: shot.CounterClockwise}}
+}
+
+func geared(driver string, num, den int, mesh string) shot.Move {
+	return shot.Move{Kind: shot.KindGear, Gear: &shot.Geared{Driver: driver, Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Num: num, Den: den, Mesh: mesh}}
+}
+
+func angleOf(m geom.Mat4) float64 { return math.Atan2(m.Column(2)[0], m.Column(2)[2]) }
+
+// An epicyclic set with its ring held, as the gear moves build it: sun 16, planets 20, ring 56. Willis's
+// formula (ws - wc) / (wr - wc) = -zr / zs gives the carrier 16 / 72 of the sun, and the planets turn by
+// -(16 / 20)(ws - wc) against the carrier (a handbook's worked example of this kind: sun 16 of 72 teeth, 4.5 to 1).
+func TestPlanetaryGearsFollowWillis(t *testing.T) {
+	s := shot.New("t")
+	s.Parts = []shot.Part{
+		group("sun", "", geom.Vec3{}, spin(9)),
+		group("carrier", "", geom.Vec3{}, geared("sun", 16, 72, "inside")),
+		// In the carrier's frame the sun turns by ws - wc = 56/72 ws, which the planets mesh with outside.
+		group("planet", "carrier", geom.Vec3{1, 0, 0}, geared("sun", 16*56, 20*72, "outside")),
+	}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	for f := 0.0; f < 96; f += 5.3 {
+		w := e.At(f)
+		ws := 2 * math.Pi * 9 * f / 96
+		wc := ws * 16 / 72
+		if d := math.Remainder(angleOf(w[1])-wc, 2*math.Pi); math.Abs(d) > 1e-9 {
+			t.Fatalf("frame %g: the carrier is off by %g", f, d)
+		}
+		if (ws-wc)*16 != 0 && math.Abs((ws-wc)/(0-wc)+56.0/16) > 1e-9 {
+			t.Fatal("that is not Willis's formula")
+		}
+		planet := wc - (ws-wc)*16/20 // in the room
+		if d := math.Remainder(angleOf(w[2])-planet, 2*math.Pi); math.Abs(d) > 1e-9 {
+			t.Fatalf("frame %g: the planet is off by %g", f, d)
+		}
+		// Rolling in the ring: the planet's material point at the ring stands still.
+		const h = 1e-4
+		own, _ := e.At(f)[2].Inverse()
+		dir := w[2].Column(3).Unit()
+		contact := dir.Mul(56.0 / 36)
+		p := own.Point(contact)
+		v := e.At(f + h)[2].Point(p).Sub(e.At(f - h)[2].Point(p)).Mul(1 / (2 * h))
+		if f > 1 && v.Len() > 1e-6 {
+			t.Fatalf("frame %g: the planet slides in the ring at %g a frame", f, v.Len())
+		}
+	}
+}
+
+func TestTrainsAndCircles(t *testing.T) {
+	s := shot.New("t")
+	s.Parts = []shot.Part{group("a", "", geom.Vec3{}, geared("b", 1, 3, "outside")), group("b", "", geom.Vec3{}, geared("c", 2, 1, "belt")), group("c", "", geom.Vec3{}, spin(3))}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	w := New(s).At(8)
+	for i, want := range []float64{-2 * math.Pi * 2 * 8 / 96, 2 * math.Pi * 6 * 8 / 96, 2 * math.Pi * 3 * 8 / 96} {
+		if d := math.Remainder(angleOf(w[i])-want, 2*math.Pi); math.Abs(d) > 1e-12 {
+			t.Errorf("part %d is off by %g", i, d)
+		}
+	}
+	s.Parts[2].Moves[0] = geared("a", 1, 1, "belt")
+	s.Parts[2].Moves[0].ID = "x"
+	if err := s.Validate(); err == nil || !strings.Contains(err.Error(), "A, B, C") {
+		t.Errorf("a circle of gears: %v", err)
+	}
+	s.Parts[2].Moves[0] = geared("nobody", 1, 1, "belt")
+	s.Parts[2].Moves[0].ID = "x"
+	if err := s.Validate(); err == nil || !strings.Contains(err.Error(), "not in the shot") {
+		t.Errorf("a driver that is not there: %v", err)
+	}
+}
+
+// A follower does what the other did so many frames before, round the seam too, wherever both stand and
+// whatever they are in.
+func TestFollowWithLag(t *testing.T) {
+	s := shot.New("t")
+	tilt := group("tilt", "", geom.Vec3{5, 0, 0})
+	tilt.Rest.Rotation, tilt.Rest.Size = geom.AxisAngle(geom.Vec3{0, 0, 1}, 0.7), geom.Vec3{2, 2, 2}
+	s.Parts = []shot.Part{
+		group("lead", "", geom.Vec3{1, 0, 0}, shot.Move{Kind: shot.KindSlide, Laps: 2, After: shot.Mirrored, Pace: shot.Pace{Kind: shot.Sine, Way: "both"}, Slide: &shot.Slide{By: geom.Vec3{0.3, 0.6, 0}, Frame: shot.ParentFrame}}),
+		tilt, group("late", "tilt", geom.Vec3{0, 1, 0}, shot.Move{Kind: shot.KindFollow, Follow: &shot.Follow{Of: "lead", Position: true, Rotation: true, Lag: 10}}),
+	}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	rest := tilt.Rest.Position.Add(tilt.Rest.Rotation.Rotate(geom.Vec3{0, 2, 0}))
+	for _, f := range []float64{0, 4, 30, 95} {
+		lead := e.At(f - 10)[0].Column(3).Sub(geom.Vec3{1, 0, 0})
+		if d := e.At(f)[2].Column(3).Sub(rest).Sub(lead).Len(); d > 1e-12 {
+			t.Errorf("frame %g: it is %g from where the other was", f, d)
+		}
+	}
+}
+
+// The camera looks at what it orbits, from the same distance, though both are moving.
+func TestOrbitLooksAtItsTarget(t *testing.T) {
+	s := shot.New("t")
+	cam := group("cam", "", geom.Vec3{}, shot.Move{Kind: shot.KindOrbit, Orbit: &shot.Orbit{Target: "thing", Turns: 1, Radius: 3, Height: 1, Wave: 0.2, Waves: 2}})
+	cam.Kind, cam.Camera = shot.Camera, &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}
+	thing := group("thing", "", geom.Vec3{1, 0, 0}, shot.Move{Kind: shot.KindFloat, Float: &shot.Float{Height: 0.4, Period: 32}})
+	thing.Pivot = geom.Vec3{0, 0.5, 0}
+	s.Parts = []shot.Part{cam, thing} // the camera stands before what it looks at
+	s.Camera = "cam"
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	for f := 0.0; f < 96; f += 7 {
+		w := e.At(f)
+		to := w[1].Point(thing.Pivot).Sub(w[0].Column(3))
+		if math.Abs(math.Hypot(to[0], to[2])-3) > 1e-9 || to.Unit().Sub(w[0].Column(2).Mul(-1)).Len() > 1e-9 {
+			t.Errorf("frame %g: %g away, looking %v at %v", f, math.Hypot(to[0], to[2]), w[0].Column(2).Mul(-1), to.Unit())
+		}
+	}
+}
+
+// Letters arrive one after another in their order; before, they are not there; after, they are at rest. Panels
+// keep their hinges: the hinge line, x through the origin, stands still in what the panel is on.
+func TestRevealAndUnfold(t *testing.T) {
+	s := shot.New("t")
+	s.Ending = shot.Once
+	word := group("word", "", geom.Vec3{}, shot.Move{Kind: shot.KindReveal, Span: &shot.Span{From: 10, To: 40}, Reveal: &shot.Reveal{Order: "right", Delay: 6, Takes: 8, From: "slide", By: geom.Vec3{0, 0.2, 0}}})
+	box := group("box", "", geom.Vec3{}, shot.Move{Kind: shot.KindUnfold, Unfold: &shot.Unfold{Angle: 1.9, Order: "list", Deep: true, Share: 0.5}})
+	s.Parts = []shot.Part{word, group("l1", "word", geom.Vec3{0, 0, 0}), group("l2", "word", geom.Vec3{1, 0, 0}), group("l3", "word", geom.Vec3{2, 0, 0}),
+		box, group("wall", "box", geom.Vec3{0, 0, 1}), group("flap", "wall", geom.Vec3{0, 2, 0})}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	seen := func(f float64, i int) bool { return e.At(f)[i].Column(0).Len() > 1e-3 }
+	for i, begin := range map[int]float64{3: 10, 2: 16, 1: 22} {
+		if seen(begin-0.5, i) || !seen(begin+0.5, i) {
+			t.Errorf("letter %d is not there from frame %g on", i, begin)
+		}
+		if e.At(begin + 8)[i] != e.rest[i] {
+			t.Errorf("letter %d is not at rest 8 frames later", i)
+		}
+	}
+	for f := 0.0; f < 96; f += 9 {
+		w := e.At(f)
+		for i, up := range map[int]int{5: 4, 6: 5} {
+			for _, x := range []float64{-1, 1} {
+				hinge := s.Parts[i].Rest.Position.Add(geom.Vec3{x, 0, 0})
+				if d := w[up].Point(hinge).Sub(w[i].Point(geom.Vec3{x, 0, 0})).Len(); d > 1e-12 {
+					t.Fatalf("frame %g: part %d is %g off its hinge", f, i, d)
+				}
+			}
+		}
+	}
+	last := e.At(95)
+	if want := geom.AxisAngle(geom.Vec3{1, 0, 0}, 3.8); last[6].Column(1).Sub(want.Rotate(geom.Vec3{0, 1, 0})).Len() > 1e-9 {
+		t.Error("the flap is not open on the open wall")
+	}
+}
+
+// Pins on a parameter change the move while it runs; a flight goes through its stops and rests there.
+func TestPinnedParametersAndFlight(t *testing.T) {
+	s := shot.New("t")
+	m := shot.Move{Kind: shot.KindSlide, Span: &shot.Span{From: 0, To: 1}, Slide: &shot.Slide{Frame: shot.ParentFrame}, Pins: []shot.Track{{Value: "by x", Pins: []shot.Pin{{Time: 10, Value: 1}, {Time: 20, Value: 3}}}}}
+	stops := []shot.Stop{{At: 0, Rest: 10, Position: geom.Vec3{0, 0, 5}, Rotation: geom.NoTurn}, {At: 40, Position: geom.Vec3{3, 1, 4}, Rotation: geom.AxisAngle(geom.Vec3{0, 1, 0}, 1)}, {At: 80, Rest: 10, Position: geom.Vec3{4, 1, 0}, Rotation: geom.AxisAngle(geom.Vec3{0, 1, 0}, 2)}}
+	s.Parts = []shot.Part{group("a", "", geom.Vec3{}, m), group("b", "", geom.Vec3{9, 9, 9}, shot.Move{Kind: shot.KindFlight, Flight: &shot.Flight{Stops: stops}})}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	if x := e.At(15)[0].Column(3)[0]; math.Abs(x-2) > 1e-12 {
+		t.Errorf("half way between the pins it is at %g", x)
+	}
+	for _, c := range []struct {
+		f float64
+		k int
+	}{{0, 0}, {10, 0}, {40, 1}, {80, 2}, {95, 2}} {
+		w := e.At(c.f)[1]
+		if w.Column(3).Sub(stops[c.k].Position).Len() > 1e-9 || w.Column(2).Sub(stops[c.k].Rotation.Rotate(geom.Vec3{0, 0, 1})).Len() > 1e-9 {
+			t.Errorf("frame %g: it is not at stop %d", c.f, c.k)
+		}
+	}
+	for f := 0.0; f < 95; f++ { // never beyond the stops, and without a jump in speed
+		a, b, c := e.At(f)[1].Column(3), e.At(f + 0.5)[1].Column(3), e.At(f + 1)[1].Column(3)
+		if b[0] < -1e-9 || b[0] > 4+1e-9 || b[1] > 1+1e-9 || a.Add(c).Sub(b.Mul(2)).Len() > 0.01 {
+			t.Errorf("frame %g: %v %v %v", f, a, b, c)
+		}
+	}
+}
+
+// Each copy plays the motion of what it copies so many frames after the one before, over the seam too.
+func TestCopiesPlayLate(t *testing.T) {
+	s := shot.New("t")
+	ball := group("ball", "", geom.Vec3{0, 0, 1}, shot.Move{Kind: shot.KindFloat, Float: &shot.Float{Height: 0.4, Period: 48}})
+	ball.Kind, ball.Shape = shot.Made, &mesh.Shape{Kind: mesh.SphereShape, Radius: 0.1}
+	row := group("row", "", geom.Vec3{5, 0, 0})
+	row.Kind, row.Copies = shot.Copies, &shot.Spread{Of: "ball", Kind: shot.Row, Count: [3]int{8, 1, 1}, Step: geom.Vec3{0.3, 0, 0}, Delay: 5}
+	s.Parts = []shot.Part{ball, row}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	if !e.Living(1) {
+		t.Error("the copies are said to stand still")
+	}
+	for _, f := range []float64{0, 11, 90} {
+		list, err := e.Spreads(f, e.At(f), nil)
+		if err != nil || len(list) != 1 || len(list[0].Places) != 8 {
+			t.Fatal(err, list)
+		}
+		for k, m := range list[0].Places {
+			up := e.At(f - 5*float64(k))[0].Column(3)[1]
+			if d := m.Column(3).Sub(geom.Vec3{0.3 * float64(k), up, 0}).Len(); d > 1e-12 {
+				t.Errorf("frame %g: copy %d is off by %g", f, k, d)
+			}
+		}
+	}
+}
+
+// Reversed, a shot is at each time where it was at the mirrored time; reversed twice, it is as it was.
+func TestReverseMirrorsTime(t *testing.T) {
+	s := shot.New("t")
+	slide := shot.Move{Kind: shot.KindSlide, Span: &shot.Span{From: 20, To: 60}, Pace: shot.Pace{Kind: shot.Power, Way: "in", Power: 3}, Slide: &shot.Slide{By: geom.Vec3{1, 0, 0}, Frame: shot.ParentFrame}}
+	a := group("a", "", geom.Vec3{}, slide, shot.Move{Kind: shot.KindSwing, Swing: &shot.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 1, Shape: "pendulum", Period: 40}})
+	a.Tracks = []shot.Track{{Value: shot.TrackY, Pins: []shot.Pin{{Time: 10, Value: 1, Next: shot.Smooth}, {Time: 30, Value: 2, Next: shot.Curves, Out: &shot.Handle{Time: 5, Value: 1}}, {Time: 50, Value: 0, In: &shot.Handle{Time: -8, Value: 0.5}}, {Time: 70, Value: 3}}}}
+	s.Parts = []shot.Part{a}
+	r, _, err := shot.Edit{Reverse: &shot.Reverse{}}.Apply(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	e, back := New(s), New(r)
+	for f := 0.5; f < 96; f += 3.7 {
+		if d := e.At(f)[0].Column(3).Sub(back.At(96 - f)[0].Column(3)).Len(); d > 1e-9 {
+			t.Fatalf("frame %g: off by %g", f, d)
+		}
+	}
+	again, _, err := shot.Edit{Reverse: &shot.Reverse{}}.Apply(r)
+	if err != nil || !reflect.DeepEqual(again.Parts, s.Clone().Parts) {
+		t.Error("reversed twice it is not as it was", err)
+	}
+}
+
+// A squash keeps the volume at every moment.
+func TestSquashKeepsVolume(t *testing.T) {
+	s := shot.New("t")
+	s.Parts = []shot.Part{group("a", "", geom.Vec3{}, shot.Move{Kind: shot.KindSquash, Pace: shot.Pace{Kind: shot.Elastic, Way: "out"}, Squash: &shot.Squash{Axis: 1, Amount: -0.6}})}
+	e := New(s)
+	for f := 0.0; f < 96; f += 5 {
+		if v := e.At(f)[0].Det(); math.Abs(v-1) > 1e-12 {
+			t.Errorf("frame %g: the volume is %g", f, v)
+		}
+	}
+}
