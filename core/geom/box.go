@@ -59,3 +59,30 @@ func (b Box) Transformed(m Mat4) Box {
 	}
 	return out
 }
+
+// Grown returns the box with every side moved outwards.
+func (b Box) Grown(by float64) Box {
+	d := Vec3{by, by, by}
+	return Box{b.Min.Sub(d), b.Max.Add(d)}
+}
+
+// Intersection returns what both boxes hold.
+func (b Box) Intersection(c Box) Box {
+	for i := range b.Min {
+		b.Min[i], b.Max[i] = math.Max(b.Min[i], c.Min[i]), math.Min(b.Max[i], c.Max[i])
+		if b.Min[i] > b.Max[i] {
+			return EmptyBox()
+		}
+	}
+	return b
+}
+
+// Holds reports whether p is in the box or on its border.
+func (b Box) Holds(p Vec3) bool {
+	for i, x := range p {
+		if x < b.Min[i] || x > b.Max[i] {
+			return false
+		}
+	}
+	return true
+}

@@ -94,3 +94,31 @@ func Between(a, b Vec3) Quat {
 	}
 	return AxisAngle(axis, math.Atan2(axis.Len(), cos))
 }
+
+// Slerp returns the rotation at s from 0 (q) to 1 (r) on the shorter arc, at constant speed (glTF 2.0,
+// Appendix C.4).
+func (q Quat) Slerp(r Quat, s float64) Quat {
+	d := q[0]*r[0] + q[1]*r[1] + q[2]*r[2] + q[3]*r[3]
+	if d < 0 {
+		d, r = -d, Quat{-r[0], -r[1], -r[2], -r[3]}
+	}
+	a, b := 1-s, s
+	if d < 1-1e-12 { // nearly equal ones are mixed straight
+		angle := math.Acos(d)
+		sin := math.Sin(angle)
+		a, b = math.Sin(a*angle)/sin, math.Sin(b*angle)/sin
+	}
+	return Quat{a*q[0] + b*r[0], a*q[1] + b*r[1], a*q[2] + b*r[2], a*q[3] + b*r[3]}.Unit()
+}
+
+// Power returns the rotation about the axis of q by n times its angle, which is taken the shorter way.
+func (q Quat) Power(n float64) Quat {
+	if q[3] < 0 {
+		q = Quat{-q[0], -q[1], -q[2], -q[3]}
+	}
+	axis := Vec3{q[0], q[1], q[2]}
+	if axis.Len() < 1e-15 {
+		return NoTurn
+	}
+	return AxisAngle(axis, 2*n*math.Atan2(axis.Len(), q[3]))
+}

@@ -6,17 +6,20 @@ import (
 
 	"perigyre/core/framing"
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
 
 type points []geom.Vec3
 
-func (g points) Points(p *shot.Part) ([]geom.Vec3, error) {
+func (points) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
+
+func (g points) Support(p *shot.Part) (*mesh.Support, error) {
 	if p.ID == "thing" {
-		return g, nil
+		return mesh.NewSupport(g), nil
 	}
-	return nil, nil
+	return mesh.NewSupport(nil), nil
 }
 
 func withMove(m shot.Move) *shot.Shot {
@@ -32,8 +35,7 @@ func withMove(m shot.Move) *shot.Shot {
 }
 
 func turn(turns float64, span *shot.Span, after shot.After) shot.Move {
-	return shot.Move{Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: turns,
-		Direction: shot.Clockwise, Span: span, Pace: shot.Pace{Kind: shot.Constant}, After: after}}
+	return shot.Move{Kind: shot.KindTurn, Span: span, After: after, Turn: &shot.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: turns, Direction: shot.Clockwise}}
 }
 
 func float(period float64) shot.Move {
@@ -58,6 +60,16 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 		{"half a turn, carrying on 2.4 times", turn(0.5, &shot.Span{From: 0, To: 40}, shot.CarriesOn), false},
 		{"float twice", float(48), true},
 		{"float 2.67 times", float(36), false},
+		{"slide", shot.Move{Kind: shot.KindSlide, Slide: &shot.Slide{By: geom.Vec3{0.1, 0, 0}, Frame: shot.ParentFrame}}, false},
+		{"slide there and back", shot.Move{Kind: shot.KindSlide, Laps: 2, After: shot.Mirrored, Slide: &shot.Slide{By: geom.Vec3{0.1, 0, 0}, Frame: shot.ParentFrame}}, true},
+		{"swing twice", shot.Move{Kind: shot.KindSwing, Swing: &shot.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 1, Shape: "pendulum", Period: 48}}, true},
+		{"swing 2.4 times", shot.Move{Kind: shot.KindSwing, Swing: &shot.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 1, Shape: "weighted", Period: 40}}, false},
+		{"pendulum of 0.3 m", shot.Move{Kind: shot.KindSwing, Swing: &shot.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 1, Shape: "pendulum", Length: 0.3}}, false},
+		{"roll a turn", shot.Move{Kind: shot.KindRoll, Roll: &shot.Roll{Radius: 0.1, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "ground"}}, false},
+		{"roll round another", shot.Move{Kind: shot.KindRoll, Roll: &shot.Roll{Radius: 0.1, Other: 0.2, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "on"}}, true},
+		{"travel round", shot.Move{Kind: shot.KindTravel, Travel: &shot.Travel{Path: "ellipse", Width: 1, Depth: 0.5, To: 1, Lay: true}}, true},
+		{"travel most of the way", shot.Move{Kind: shot.KindTravel, Travel: &shot.Travel{Path: "circle", Width: 1, To: 0.8}}, false},
+		{"turn in steps", shot.Move{Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise, Stops: 4, Rest: 0.5}}, true},
 	} {
 		s := withMove(c.move)
 		if err := s.Validate(); err != nil {
@@ -65,7 +77,7 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 		}
 		check := func(s *shot.Shot) (bool, float64) {
 			e := pose.New(s)
-			bodies, _ := framing.Bodies(e, g, nil)
+			bodies, _ := framing.Bodies(e, g)
 			return Closings(s)[0].Closes, Seam(e, bodies)[0].Pixels
 		}
 		closes, gap := check(s)
@@ -93,7 +105,7 @@ func TestSeamGapInPixels(t *testing.T) {
 	s := withMove(turn(0.25, nil, shot.Stays))
 	s.Parts[1].Rest.Position = geom.Vec3{0, 0, 1}
 	e := pose.New(s)
-	bodies, _ := framing.Bodies(e, points{{0, 0, 0}, {0.01, 0, 0}}, nil)
+	bodies, _ := framing.Bodies(e, points{{0, 0, 0}, {0.01, 0, 0}})
 	// A quarter turn clockwise takes (0.01, 0, 0) to (0, 0, 0.01).
 	want := 0.01 * 50 / 36 * 1080
 	if got := Seam(e, bodies)[0].Pixels; math.Abs(got-want) > 1e-6 {

@@ -40,6 +40,9 @@ func Seam(e *pose.Evaluator, bodies []framing.Body) []Gap {
 			continue
 		}
 		g := Gap{Part: s.Parts[b.Carrier].ID}
+		if b.Reach == nil {
+			continue // copies do what their source does, and what flexes is looked at by its move
+		}
 		for _, p := range b.Reach.Extremes() {
 			jump := project(before, before[b.Carrier].Point(p)).Sub(project(after, after[b.Carrier].Point(p))).Len()
 			g.Pixels = math.Max(g.Pixels, jump)

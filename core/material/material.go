@@ -30,6 +30,7 @@ type Texture struct {
 	WrapT Wrap   `json:"wrapT,omitempty"`
 
 	Transform *Placing `json:"transform,omitempty"`
+	Missing   string   `json:"missing,omitempty"` // name of the file that did not come along; a checker or nothing stands for it
 }
 
 // Placing moves texture coordinates before a picture is read: scaled, then turned, then moved
@@ -117,7 +118,66 @@ func Default() Material {
 	return Material{Name: "Plain", BaseColor: [4]float64{0.8, 0.8, 0.8, 1}, Roughness: 0.5, Alpha: Opaque, DoubleSided: true}
 }
 
+// Slot names a place for a texture, or what a picture says that goes into one of them.
+type Slot string
+
+const (
+	BaseColor  Slot = "base colour"
+	MetalRough Slot = "roughness and metal" // green and blue of one picture
+	Roughness  Slot = "roughness"           // the green of it alone
+	Metal      Slot = "metal"               // the blue of it alone
+	Normal     Slot = "normal"
+	Occlusion  Slot = "occlusion"
+	Emission   Slot = "emission"
+)
+
+// Slots lists the slots in the order of TextureSlots.
+var Slots = []Slot{BaseColor, MetalRough, Normal, Occlusion, Emission}
+
 // TextureSlots returns pointers to every texture slot, in a fixed order.
 func (m *Material) TextureSlots() []**Texture {
 	return []**Texture{&m.BaseColorTexture, &m.MetallicRoughness, &m.Normal, &m.Occlusion, &m.EmissiveTexture}
+}
+
+// Slot returns the place of a texture, or nil for a name that is none. Roughness and metal share one.
+func (m *Material) Slot(name Slot) **Texture {
+	if name == Roughness || name == Metal {
+		name = MetalRough
+	}
+	for i, s := range Slots {
+		if s == name {
+			return m.TextureSlots()[i]
+		}
+	}
+	return nil
+}
+
+// Fill puts a texture into a slot and lets it be seen: factors that would hide it become 1.
+func (m *Material) Fill(name Slot, t *Texture) {
+	*m.Slot(name) = t
+	if t == nil {
+		return
+	}
+	switch name {
+	case BaseColor:
+		m.BaseColor = [4]float64{1, 1, 1, m.BaseColor[3]}
+	case MetalRough:
+		m.Metallic, m.Roughness = 1, 1
+	case Roughness:
+		m.Roughness = 1
+	case Metal:
+		m.Metallic = 1
+	case Normal:
+		if m.NormalScale == 0 {
+			m.NormalScale = 1
+		}
+	case Occlusion:
+		if m.OcclusionStrength == 0 {
+			m.OcclusionStrength = 1
+		}
+	case Emission:
+		if m.Emissive == [3]float64{} {
+			m.Emissive = [3]float64{1, 1, 1}
+		}
+	}
 }

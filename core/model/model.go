@@ -19,7 +19,10 @@ type Model struct {
 	LeftOut   []string // what the file holds that is not taken in, by name
 	Missing   []string // files that it refers to and that did not come with it
 	Warnings  []string
-	Drawing   []byte // the SVG that the model is a solid of, or nil
+	Animation *Animation
+	Variants  []string // names of sets of materials; each primitive's Dressed has one for each
+	Spare     []Image  // pictures that came along and that the file does not refer to, not decoded
+	Drawing   []byte   // the SVG that the model is a solid of, or nil
 }
 
 // Node is a place in the tree.
@@ -30,6 +33,31 @@ type Node struct {
 	Rotation geom.Quat
 	Size     geom.Vec3
 	Mesh     int // index into Meshes, -1 for a group
+	Light    *Light
+}
+
+// Light is a light as glTF describes it (KHR_lights_punctual): it shines along its node's -z.
+type Light struct {
+	Kind         string // point, spot or directional
+	Color        [3]float64
+	Intensity    float64 // candela of a point or spot, lux of a directional light
+	Inner, Outer float64 // half angles of a spot, radians
+}
+
+// Animation is the motion of nodes over time.
+type Animation struct {
+	Name     string
+	Channels []Channel
+}
+
+// Channel is what one property of a node does: samples as glTF stores them (specification, 3.11 and
+// Appendix C). A cubic spline has three elements for each time: tangent in, value, tangent out.
+type Channel struct {
+	Node          int
+	Path          string // translation, rotation or scale
+	Interpolation string // LINEAR, STEP or CUBICSPLINE
+	Times         []float32
+	Values        []float32
 }
 
 // Local returns the node's matrix in its parent's frame.
@@ -45,6 +73,7 @@ type Mesh struct {
 type Primitive struct {
 	*mesh.Mesh
 	Material int
+	Dressed  []int // its material in each of the model's variants, -1 where it keeps its own; or nil
 }
 
 // Image is an encoded picture. Data is nil where the file was missing.

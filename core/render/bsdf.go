@@ -68,6 +68,18 @@ func (s *surface) eval(wo, wi bvh.Vec) (bvh.Vec, float32) {
 	return f, pdf
 }
 
+// diffuseShare returns how much of f, the BSDF times the cosine, is of the diffuse lobe.
+func (s *surface) diffuseShare(f, wi bvh.Vec) bvh.Vec {
+	d := s.diffuse.Mul(wi.Z / pi)
+	part := func(d, f float32) float32 {
+		if f <= 0 {
+			return 0
+		}
+		return min(1, d/f)
+	}
+	return bvh.Vec{X: part(d.X, f.X), Y: part(d.Y, f.Y), Z: part(d.Z, f.Z)}
+}
+
 // sample draws a direction and returns it with the BSDF times cosine over density, and the density.
 func (s *surface) sample(wo bvh.Vec, lobe, u, v float32) (wi, weight bvh.Vec, pdf float32) {
 	if lobe < s.specularly {

@@ -11,6 +11,24 @@ import (
 type Film struct {
 	Width, Height int
 	Pix           []float32 // r g b a: scene-linear, associated (premultiplied) with alpha
+	Layers        []Layer   // the passes that were asked for
+	guides        *guides
+}
+
+// Reach returns the smallest window that holds all pixels that are not 0, at least one.
+func (f *Film) Reach() image.Rectangle {
+	out := image.Rectangle{}
+	for y := range f.Height {
+		for x := range f.Width {
+			if p := f.Pix[4*(y*f.Width+x):]; p[0] != 0 || p[1] != 0 || p[2] != 0 || p[3] != 0 {
+				out = out.Union(image.Rect(x, y, x+1, y+1))
+			}
+		}
+	}
+	if out.Empty() {
+		return image.Rect(0, 0, 1, 1)
+	}
+	return out
 }
 
 // filterTable turns a number in [0, 1) into an offset from the pixel's centre, so that offsets are
@@ -49,10 +67,14 @@ func filterOffset(u float32) float32 {
 	return filterTable[i] + (filterTable[i+1]-filterTable[i])*(x-float32(i))
 }
 
+// Backdrop is what lies behind everything: sRGB colours at the upper and the lower edge, and between them
+// what is even to the eye.
+type Backdrop struct{ High, Low [3]float64 }
+
 // pixel returns the display colour, each component from 0 to 1, and alpha: straight where there is
 // no backdrop, over the backdrop (sRGB) where there is one. The view transform is applied to the
 // colour without its alpha.
-func (f *Film) pixel(i int, view color.View, backdrop *[3]float64) (c [3]float64, alpha float64) {
+func (f *Film) pixel(i int, view color.View, backdrop *Backdrop) (c [3]float64, alpha float64) {
 	p := f.Pix[4*i : 4*i+4]
 	alpha = math.Min(1, math.Max(0, float64(p[3])))
 	if alpha > 0 {
@@ -62,8 +84,10 @@ func (f *Film) pixel(i int, view color.View, backdrop *[3]float64) (c [3]float64
 		c = view.Apply(c)
 	}
 	if backdrop != nil {
+		low := (float64(i/f.Width) + 0.5) / float64(f.Height)
 		for k := range c {
-			c[k] = math.Max(0, math.Min(1, c[k]))*alpha + color.FromSRGB(backdrop[k])*(1-alpha)
+			behind := backdrop.High[k] + (backdrop.Low[k]-backdrop.High[k])*low
+			c[k] = math.Max(0, math.Min(1, c[k]))*alpha + color.FromSRGB(behind)*(1-alpha)
 		}
 		alpha = 1
 	}
@@ -75,7 +99,7 @@ func (f *Film) pixel(i int, view color.View, backdrop *[3]float64) (c [3]float64
 
 // Image returns the picture for a file with straight alpha (PNG specification, 12.4 "Alpha channel
 // creation"), with 8 or 16 bits a component.
-func (f *Film) Image(view color.View, backdrop *[3]float64, bits int) image.Image {
+func (f *Film) Image(view color.View, backdrop *Backdrop, bits int) image.Image {
 	r := image.Rect(0, 0, f.Width, f.Height)
 	if bits == 16 {
 		img := image.NewNRGBA64(r)

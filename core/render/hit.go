@@ -14,11 +14,24 @@ type point struct {
 	piece  *piece
 	hit    bvh.Hit
 	uv     [2]float32
+
+	toRoom, toMesh bvh.Matrix // of the instance at the ray's time
+
+	cap      bool        // it is a cut face, within the piece
+	capColor *[3]float64 // that the cutter gives it, or nil
 }
 
 // find returns the nearest surface along a ray.
-func (s *Scene) find(r *bvh.Ray) (point, bool) {
-	h, ok := s.tree.Intersect(r)
+func (s *Scene) find(r *bvh.Ray, w *bvh.Walker) (point, bool) {
+	if len(s.cutters) > 0 {
+		return s.findCut(r, w)
+	}
+	return s.findPlain(r, w)
+}
+
+// findPlain is find with nothing cut.
+func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker) (point, bool) {
+	h, ok := s.tree.Intersect(r, w)
 	if !ok {
 		return point{}, false
 	}
@@ -26,11 +39,11 @@ func (s *Scene) find(r *bvh.Ray) (point, bool) {
 	m := pc.mesh
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
 	a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
-	to := &s.tree.Instances[h.Instance]
+	toRoom, toMesh := s.tree.Instances[h.Instance].At(r.Time)
 	// The place from the triangle itself, which is exact to rounding, not from the distance.
 	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
-	p := point{at: to.ToRoom.Point(local), piece: pc, hit: h}
-	p.normal = to.ToMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
+	p := point{at: toRoom.Point(local), piece: pc, hit: h, toRoom: toRoom, toMesh: toMesh}
+	p.normal = toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
 	if p.normal.Dot(r.Direction) > 0 {
 		p.normal = p.normal.Mul(-1)
 	}
@@ -57,6 +70,12 @@ func (p *point) leave(d bvh.Vec) bvh.Vec {
 // coverage returns the base colour and the alpha at the point (glTF 2.0, 3.9.4).
 func (p *point) coverage() (base bvh.Vec, alpha float32) {
 	k := p.piece.material
+	if p.cap {
+		if p.capColor != nil {
+			return rgb(*p.capColor), 1
+		}
+		return rgb([3]float64(k.BaseColor[:3])), 1
+	}
 	base, alpha = rgb([3]float64(k.BaseColor[:3])), float32(k.BaseColor[3])
 	if k.baseColor != nil {
 		t := k.baseColor.read(p.uv, true)
@@ -85,7 +104,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 			alpha = 1
 		}
 	}
-	return base, alpha
+	return base, alpha * (1 - k.gone)
 }
 
 // surface works out the material at the point for a ray that came along d.
@@ -93,6 +112,13 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 	k, m := p.piece.material, p.piece.mesh
 	out := surface{base: base, metallic: float32(k.Metallic), dielectric: rgb(k.Dielectric()), emission: rgb(k.Emissive)}
 	rough := float32(k.Roughness)
+	if p.cap { // flat, as sawn; a colour of its own is dull
+		if out.emission = (bvh.Vec{}); p.capColor != nil {
+			out.metallic, rough = 0, 0.8
+		}
+		out.alpha, out.frame = widthOf(rough), frameAbout(p.normal)
+		return out
+	}
 	if k.metallicRoughness != nil {
 		t := k.metallicRoughness.read(p.uv, false)
 		rough, out.metallic = rough*t[1], out.metallic*t[2]
@@ -103,7 +129,6 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		out.emission = mul(out.emission, bvh.Vec{X: t[0], Y: t[1], Z: t[2]})
 	}
 	normal := p.normal
-	to := &s.tree.Instances[p.hit.Instance]
 	i := m.Indices[3*p.hit.Triangle:]
 	w := [3]float32{1 - p.hit.U - p.hit.V, p.hit.U, p.hit.V}
 	if m.Normals != nil {
@@ -111,7 +136,7 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		for v := range w {
 			n = n.Add(position(m.Normals[i[v]]).Mul(w[v]))
 		}
-		if n = to.ToMesh.Normal(n).Unit(); n.Dot(n) > 0 {
+		if n = p.toMesh.Normal(n).Unit(); n.Dot(n) > 0 {
 			normal = n
 			if normal.Dot(p.normal) < 0 {
 				normal = normal.Mul(-1)
@@ -119,7 +144,7 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		}
 	}
 	if k.normal != nil {
-		normal = p.bump(k, to, normal, [3]uint32(i[:3]), w)
+		normal = p.bump(k, normal, [3]uint32(i[:3]), w)
 	}
 	// A shading normal that looks away from the viewer is bent back to the edge of sight.
 	if c := -normal.Dot(d); c < 0.01 {
@@ -131,7 +156,7 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 
 // bump turns the normal by the normal texture (glTF 2.0, 3.9.3), in the frame of the tangents, or of
 // the texture's own directions on the triangle where the mesh has none.
-func (p *point) bump(k *skin, to *bvh.Instance, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec {
+func (p *point) bump(k *skin, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec {
 	m := p.piece.mesh
 	var tangent bvh.Vec
 	hand := float32(1)
@@ -154,7 +179,7 @@ func (p *point) bump(k *skin, to *bvh.Instance, normal bvh.Vec, i [3]uint32, w [
 			hand = -1
 		}
 	}
-	tangent = to.ToRoom.Vector(tangent)
+	tangent = p.toRoom.Vector(tangent)
 	tangent = tangent.Sub(normal.Mul(tangent.Dot(normal)))
 	if tangent.Dot(tangent) == 0 {
 		return normal

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"perigyre/core/geom"
+	"perigyre/core/motion"
 	"perigyre/core/render/bvh"
 	"perigyre/core/shot"
 )
@@ -14,10 +15,19 @@ type environment struct {
 	zenith, horizon, ground bvh.Vec
 	// Luminance at the three heights, and the share of all light that comes from above.
 	lz, lh, lg, above float32
+
+	picture  *panorama // in place of the gradient
+	strength float32
+	sin, cos float32 // of the angle that the picture is turned by about the upright
 }
 
-func newEnvironment(e shot.Environment) environment {
+func newEnvironment(e shot.Environment, picture *panorama) environment {
 	s := float32(e.Strength)
+	if picture != nil {
+		v := environment{picture: picture, strength: s}
+		v.sin, v.cos = sincos(float32(e.Turn))
+		return v
+	}
 	v := environment{zenith: rgb(e.Zenith).Mul(s), horizon: rgb(e.Horizon).Mul(s), ground: rgb(e.Ground).Mul(s)}
 	v.lz, v.lh, v.lg = luminance(v.zenith), luminance(v.horizon), luminance(v.ground)
 	up, down := v.lh+v.lz, v.lh+v.lg
@@ -29,6 +39,9 @@ func newEnvironment(e shot.Environment) environment {
 
 // radiance returns what comes from a direction of unit length.
 func (e *environment) radiance(d bvh.Vec) bvh.Vec {
+	if e.picture != nil {
+		return e.picture.radiance(e.turned(d, -1)).Mul(e.strength)
+	}
 	k := min(1, abs(d.Y))
 	if d.Y >= 0 {
 		return e.horizon.Mul(1 - k).Add(e.zenith.Mul(k))
@@ -36,11 +49,25 @@ func (e *environment) radiance(d bvh.Vec) bvh.Vec {
 	return e.horizon.Mul(1 - k).Add(e.ground.Mul(k))
 }
 
+// turned takes a direction from the room into the picture, by -1, or back, by 1.
+func (e *environment) turned(d bvh.Vec, way float32) bvh.Vec {
+	return bvh.Vec{X: e.cos*d.X + way*e.sin*d.Z, Y: d.Y, Z: e.cos*d.Z - way*e.sin*d.X}
+}
+
 // power is the light through a unit sphere: the mean luminance times its surface.
-func (e *environment) power() float32 { return pi * (2*e.lh + e.lz + e.lg) }
+func (e *environment) power() float32 {
+	if e.picture != nil {
+		return float32(e.picture.total) * e.strength
+	}
+	return pi * (2*e.lh + e.lz + e.lg)
+}
 
 // sample draws a direction with a density proportional to luminance.
 func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
+	if e.picture != nil {
+		d := e.picture.sample(u, v)
+		return e.turned(d, 1), e.picture.density(d)
+	}
 	far, sign := e.lz, float32(1)
 	if u < e.above {
 		u /= e.above
@@ -62,11 +89,36 @@ func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
 }
 
 func (e *environment) pdf(d bvh.Vec) float32 {
+	if e.picture != nil {
+		return e.picture.density(e.turned(d, -1))
+	}
 	total := e.power()
 	if total <= 0 {
 		return 0
 	}
 	return luminance(e.radiance(d)) / total
+}
+
+// lamp is a light with a shape.
+type lamp interface {
+	// sample draws a point on the light as seen from p: the way to it, its distance, its radiance and the
+	// density by solid angle, 0 where p gets nothing.
+	sample(p bvh.Vec, u, v float32) lit
+	// meet returns where a ray of unit direction meets the light, and the density of sampling that direction.
+	meet(o, d bvh.Vec) (lit, bool)
+	// through is about what the light sends through an object, a sphere about a centre.
+	through(centre geom.Vec3, radius float64) float32
+}
+
+func newLamp(l *shot.LightSpec, world geom.Mat4) lamp {
+	switch l.Kind {
+	case shot.Bulb, shot.Spot:
+		return newBulb(l, world)
+	case shot.Sun:
+		return newSun(l, world)
+	}
+	b := newSoftbox(l, world)
+	return &b
 }
 
 // softbox is a rectangle that shines from its front.
@@ -87,53 +139,52 @@ func newSoftbox(l *shot.LightSpec, world geom.Mat4) softbox {
 	return b
 }
 
-func (b *softbox) power() float32 { return pi * b.area * luminance(b.radiance) }
+func (b *softbox) through(centre geom.Vec3, radius float64) float32 {
+	away := math.Max(float64(sqrt(b.centre.Sub(vec(centre)).Dot(b.centre.Sub(vec(centre))))), radius)
+	return luminance(b.radiance) * b.area / float32(away*away)
+}
 
-// sample draws a point on the light as seen from p: the way to it, its distance, and the density by
-// solid angle, 0 where p is behind it.
-func (b *softbox) sample(p bvh.Vec, u, v float32) (d bvh.Vec, distance, pdf float32) {
+func (b *softbox) sample(p bvh.Vec, u, v float32) lit {
 	q := b.centre.Add(b.u.Mul(2*u - 1)).Add(b.v.Mul(2*v - 1))
-	d = q.Sub(p)
+	d := q.Sub(p)
 	t2 := d.Dot(d)
-	distance = sqrt(t2)
+	distance := sqrt(t2)
 	d = d.Mul(1 / distance)
 	cos := -d.Dot(b.normal)
 	if cos <= 0 || b.area == 0 {
-		return d, distance, 0
+		return lit{}
 	}
-	return d, distance, t2 / (cos * b.area)
+	return lit{d, distance, b.radiance, t2 / (cos * b.area)}
 }
 
-// meet returns where a ray of unit direction meets the light's front, and the density of sampling
-// that direction.
-func (b *softbox) meet(o, d bvh.Vec) (t, pdf float32, ok bool) {
+func (b *softbox) meet(o, d bvh.Vec) (lit, bool) {
 	cos := -d.Dot(b.normal)
 	if cos <= 0 || b.area == 0 {
-		return 0, 0, false
+		return lit{}, false
 	}
-	t = o.Sub(b.centre).Dot(b.normal) / cos
+	t := o.Sub(b.centre).Dot(b.normal) / cos
 	if t <= 0 {
-		return 0, 0, false
+		return lit{}, false
 	}
 	q := o.Add(d.Mul(t)).Sub(b.centre)
 	if abs(q.Dot(b.u)) > b.u.Dot(b.u) || abs(q.Dot(b.v)) > b.v.Dot(b.v) {
-		return 0, 0, false
+		return lit{}, false
 	}
-	return t, t * t / (cos * b.area), true
+	return lit{d, t, b.radiance, t * t / (cos * b.area)}, true
 }
 
 // lights are all that shine, with the chance of picking each.
 type lights struct {
 	sky    environment
-	boxes  []softbox
-	chance []float32 // of the boxes
+	lamps  []lamp
+	chance []float32 // of the lamps
 	skyly  float32   // chance of picking the sky
 }
 
 // newLights gives each light a chance in proportion to what it sends through the object, a sphere
 // of the given radius about a centre.
-func newLights(s *shot.Shot, world []geom.Mat4, visible func(int) bool, centre geom.Vec3, radius float64) lights {
-	l := lights{sky: newEnvironment(s.Environment)}
+func newLights(s *shot.Shot, world []geom.Mat4, looks []motion.Look, picture *panorama, visible func(int) bool, centre geom.Vec3, radius float64) lights {
+	l := lights{sky: newEnvironment(s.Environment, picture)}
 	var weights []float32
 	total := l.sky.power() / 2
 	l.skyly = total
@@ -142,13 +193,17 @@ func newLights(s *shot.Shot, world []geom.Mat4, visible func(int) bool, centre g
 		if p.Kind != shot.Light || !visible(i) {
 			continue
 		}
-		b := newSoftbox(p.Light, world[i])
-		if b.area == 0 || luminance(b.radiance) == 0 {
+		spec := *p.Light
+		if looks != nil {
+			spec.Color = motion.Mixed(spec.Color, looks[i].Color, looks[i].ColorMix)
+			spec.Strength *= looks[i].Strength
+		}
+		b := newLamp(&spec, world[i])
+		w := b.through(centre, radius)
+		if !(w > 0) {
 			continue
 		}
-		away := math.Max(world[i].Column(3).Sub(centre).Len(), radius)
-		w := luminance(b.radiance) * b.area / float32(away*away)
-		l.boxes = append(l.boxes, b)
+		l.lamps = append(l.lamps, b)
 		weights = append(weights, w)
 		total += w
 	}
@@ -175,10 +230,11 @@ func (l *lights) sample(p bvh.Vec, pick, u, v float32) lit {
 		return lit{d, math.MaxFloat32, l.sky.radiance(d), pdf * l.skyly}
 	}
 	pick -= l.skyly
-	for i := range l.boxes {
-		if pick < l.chance[i] || i == len(l.boxes)-1 {
-			d, t, pdf := l.boxes[i].sample(p, u, v)
-			return lit{d, t, l.boxes[i].radiance, pdf * l.chance[i]}
+	for i, b := range l.lamps {
+		if pick < l.chance[i] || i == len(l.lamps)-1 {
+			s := b.sample(p, u, v)
+			s.pdf *= l.chance[i]
+			return s
 		}
 		pick -= l.chance[i]
 	}

@@ -29,6 +29,8 @@ type Props struct {
 	made     map[string][]shape
 	pictures map[string]*picture
 	from     map[string]bool // assets that they come from
+	skies    map[string]*panorama
+	solid    map[*mesh.Mesh]bool // whether those that begin with a mesh are closed together
 }
 
 // mostAssets are kept before the store starts afresh.
@@ -48,6 +50,7 @@ func (p *Props) note(asset string) {
 func (p *Props) reset() {
 	p.meshes, p.made, p.pictures = map[shot.MeshRef][]shape{}, map[string][]shape{}, map[string]*picture{}
 	p.from = map[string]bool{}
+	p.solid = map[*mesh.Mesh]bool{}
 }
 
 // shape is one mesh with its search tree and the material it names in its model.
@@ -100,6 +103,21 @@ func (p *Props) shapes(part *shot.Part) ([]shape, error) {
 	return nil, nil
 }
 
+// Surface returns the triangles of a part.
+func (p *Props) Surface(part *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
+	shapes, err := p.shapes(part)
+	for _, s := range shapes {
+		first := uint32(len(points))
+		for _, v := range s.mesh.Positions {
+			points = append(points, geom.V3(v))
+		}
+		for _, k := range s.mesh.Indices {
+			indices = append(indices, first+k)
+		}
+	}
+	return points, indices, err
+}
+
 func newShape(m *mesh.Mesh) shape { return shape{m, bvh.NewMesh(m.Positions, m.Indices), m.Bounds()} }
 
 // texture returns a slot's picture, or nil for an empty slot or a missing picture.
@@ -126,4 +144,42 @@ func (p *Props) texture(t *material.Texture) (*texture, error) {
 		return nil, nil
 	}
 	return &texture{pic, t.WrapS, t.WrapT, t.Transform}, nil
+}
+
+// closed reports whether meshes, that have an inside together, are closed: every edge is gone along once each
+// way. Corners in the same place are one.
+func (p *Props) closed(list []*mesh.Mesh) bool {
+	if len(list) == 0 {
+		return false
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if known, ok := p.solid[list[0]]; ok {
+		return known
+	}
+	edges := map[[2][3]float32]int{}
+	for _, m := range list {
+		for t := 0; t < len(m.Indices); t += 3 {
+			for k := range 3 {
+				a, b := m.Positions[m.Indices[t+k]], m.Positions[m.Indices[t+(k+1)%3]]
+				if a == b {
+					continue
+				}
+				edges[[2][3]float32{a, b}]++
+				edges[[2][3]float32{b, a}]--
+			}
+		}
+	}
+	out := true
+	for _, n := range edges {
+		if n != 0 {
+			out = false
+			break
+		}
+	}
+	if len(p.solid) >= mostMade { // what flexes is another mesh each time
+		p.solid = map[*mesh.Mesh]bool{}
+	}
+	p.solid[list[0]] = out
+	return out
 }

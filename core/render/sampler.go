@@ -1,6 +1,10 @@
 package render
 
-import "math/bits"
+import (
+	"math/bits"
+
+	"perigyre/core/render/bvh"
+)
 
 // Sampler gives well-distributed numbers in [0, 1) for one sample of one pixel: Sobol points with
 // hash-based Owen scrambling (Burley, "Practical Hash-based Owen Scrambling", JCGT 2020), four
@@ -11,10 +15,12 @@ type sampler struct {
 	set         uint32
 	dim         int
 	point       [4]float32
+	walker      *bvh.Walker // the thread's
+	time        float32     // share of the shutter's time
 }
 
-func newSampler(pixel, index uint32) sampler {
-	return sampler{seed: hash(pixel ^ 0x9e3779b9), index: index, dim: 4}
+func newSampler(pixel, index uint32, w *bvh.Walker) sampler {
+	return sampler{seed: hash(pixel ^ 0x9e3779b9), index: index, dim: 4, walker: w}
 }
 
 // next1 and next2 return the next numbers. A pair never straddles two sets, so that it is
@@ -73,15 +79,28 @@ var directions = func() (v [4][32]uint32) {
 	return v
 }()
 
+// byBytes are the points of each byte of an index: that of a whole index is their sum without carries.
+var byBytes = func() (t [4][4][256]uint32) {
+	for d := 1; d < 4; d++ {
+		for byteAt := range 4 {
+			for v := range 256 {
+				for bit := range 8 {
+					if v>>bit&1 != 0 {
+						t[d][byteAt][v] ^= directions[d][8*byteAt+bit]
+					}
+				}
+			}
+		}
+	}
+	return t
+}()
+
 func sobol(i uint32, dim int) uint32 {
 	if dim == 0 {
 		return bits.Reverse32(i)
 	}
-	var x uint32
-	for v := &directions[dim]; i != 0; i &= i - 1 {
-		x ^= v[bits.TrailingZeros32(i)]
-	}
-	return x
+	t := &byBytes[dim]
+	return t[0][i&255] ^ t[1][i>>8&255] ^ t[2][i>>16&255] ^ t[3][i>>24]
 }
 
 // owen scrambles x as a random nested uniform permutation (Laine and Karras 2011, with the

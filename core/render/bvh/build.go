@@ -16,10 +16,33 @@ func emptyBox() box {
 	return box{Vec{inf, inf, inf}, Vec{-inf, -inf, -inf}}
 }
 
-func (b box) union(c box) box { return box{b.lo.min(c.lo), b.hi.max(c.hi)} }
+// grow makes the box hold another. Comparisons rather than min and max, which look after what is no number.
+func (b *box) grow(c *box) {
+	if c.lo.X < b.lo.X {
+		b.lo.X = c.lo.X
+	}
+	if c.lo.Y < b.lo.Y {
+		b.lo.Y = c.lo.Y
+	}
+	if c.lo.Z < b.lo.Z {
+		b.lo.Z = c.lo.Z
+	}
+	if c.hi.X > b.hi.X {
+		b.hi.X = c.hi.X
+	}
+	if c.hi.Y > b.hi.Y {
+		b.hi.Y = c.hi.Y
+	}
+	if c.hi.Z > b.hi.Z {
+		b.hi.Z = c.hi.Z
+	}
+}
+
+// hold makes the box hold a point.
+func (b *box) hold(v Vec) { b.grow(&box{v, v}) }
 
 // area returns half the surface.
-func (b box) area() float32 {
+func (b *box) area() float32 {
 	d := b.hi.Sub(b.lo)
 	if d.X < 0 {
 		return 0
@@ -30,51 +53,73 @@ func (b box) area() float32 {
 // node is an inner node, whose two children stand at first and first + 1, or a leaf of count items
 // from first on. 32 bytes: two to a cache line.
 type node struct {
-	bounds       [6]float32 // lowest x, y, z, highest x, y, z
-	first, count uint32     // count is 0 for an inner node
-}
-
-func (n *node) box() box {
-	b := &n.bounds
-	return box{Vec{b[0], b[1], b[2]}, Vec{b[3], b[4], b[5]}}
+	bounds       box
+	first, count uint32 // count is 0 for an inner node
 }
 
 const (
 	bins     = 16
-	leafSize = 4
 	maxDepth = 60 // of the traversal stack; beyond it minus a reserve, splits are at the median
 	parallel = 4096
 )
+
+// item is what is sorted into the tree: its box and its number. Items are moved, not looked up, so that the
+// walk over a node's is one through memory. The upper corner is kept negated: then holding is a minimum of all.
+type item struct {
+	lo  Vec
+	id  uint32
+	neg Vec
+	_   uint32
+}
+
+func newItem(b box, id uint32) item { return item{lo: b.lo, neg: b.hi.Mul(-1), id: id} }
+
+// middle returns twice the centre of the box.
+func (i *item) middle() Vec { return i.lo.Sub(i.neg) }
+
+// hull is a box that grows by items: laid out as they are.
+type hull struct {
+	lo  Vec
+	_   uint32
+	neg Vec
+	_   uint32
+}
+
+var noHull = hull{lo: Vec{math.MaxFloat32, math.MaxFloat32, math.MaxFloat32}, neg: Vec{math.MaxFloat32, math.MaxFloat32, math.MaxFloat32}}
+
+func (h *hull) box() box { return box{h.lo, h.neg.Mul(-1)} }
+
+// histogram is what a node's items are counted in, by axis and bin.
+type histogram struct {
+	hull  [3][bins]hull
+	count [3][bins]int32
+}
 
 // builder makes a tree by the surface area heuristic over binned centroids (Wald, "On fast
 // Construction of SAH-based Bounding Volume Hierarchies", 2007). The result does not depend on the
 // number of threads.
 type builder struct {
-	boxes   []box
-	centres []Vec // twice the centre of each box
-	order   []uint32
-	nodes   []node
-	mu      sync.Mutex
-	used    int
-	spare   chan struct{} // threads that may still be started
-	wg      sync.WaitGroup
+	items []item
+	nodes []node
+	mu    sync.Mutex
+	used  int
+	most  int           // items of a leaf
+	spare chan struct{} // threads that may still be started
+	wg    sync.WaitGroup
 }
 
-// build returns the nodes, the root first, and the order in which leaves take the items.
-func build(boxes []box) ([]node, []uint32) {
-	n := len(boxes)
+// build returns the nodes, the root first, and the items in the order in which leaves take them, at most so
+// many each. It sorts the items.
+func build(items []item, most int) []node {
+	n := len(items)
 	if n == 0 {
-		return nil, nil
+		return nil
 	}
-	b := &builder{boxes: boxes, centres: make([]Vec, n), order: make([]uint32, n), nodes: make([]node, 2*n), used: 1, spare: make(chan struct{}, runtime.GOMAXPROCS(0)-1)}
-	for i, x := range boxes {
-		b.centres[i] = x.lo.Add(x.hi)
-		b.order[i] = uint32(i)
-	}
-	b.split(0, 0, n, 0)
+	b := &builder{most: most, items: items, nodes: make([]node, 2*n), used: 1, spare: make(chan struct{}, runtime.GOMAXPROCS(0)-1)}
+	whole, centres := reaches(items)
+	b.split(0, 0, n, 0, whole, centres)
 	b.wg.Wait()
-	nodes := b.renumber()
-	return nodes, b.order
+	return b.renumber()
 }
 
 // renumber lays the nodes out in the order of a walk, which does not depend on which thread made
@@ -97,24 +142,19 @@ func (b *builder) renumber() []node {
 	return out
 }
 
-// split makes node at over the items order[first:last].
-func (b *builder) split(at uint32, first, last, depth int) {
-	items := b.order[first:last]
-	bounds, centres := emptyBox(), emptyBox()
-	for _, i := range items {
-		bounds = bounds.union(b.boxes[i])
-		c := b.centres[i]
-		centres = box{centres.lo.min(c), centres.hi.max(c)}
-	}
+// split makes node at over the items first to last, whose boxes and centres lie in two boxes.
+func (b *builder) split(at uint32, first, last, depth int, bounds, centres box) {
+	items := b.items[first:last]
 	n := &b.nodes[at]
-	n.bounds = [6]float32{bounds.lo.X, bounds.lo.Y, bounds.lo.Z, bounds.hi.X, bounds.hi.Y, bounds.hi.Z}
+	n.bounds = bounds
 	n.first, n.count = uint32(first), uint32(len(items))
-	if len(items) <= 2 {
+	if len(items) <= b.most {
 		return
 	}
-	middle := b.partition(items, bounds, centres, depth)
-	if middle == 0 {
-		return // a leaf is cheaper
+	middle := partition(items, &centres, depth)
+	var sides [2]struct{ bounds, centres box }
+	for s, part := range [2][]item{items[:middle], items[middle:]} {
+		sides[s].bounds, sides[s].centres = reaches(part)
 	}
 	b.mu.Lock()
 	left := uint32(b.used)
@@ -125,72 +165,69 @@ func (b *builder) split(at uint32, first, last, depth int) {
 		select {
 		case b.spare <- struct{}{}:
 			b.wg.Go(func() {
-				b.split(left, first, first+middle, depth+1)
+				b.split(left, first, first+middle, depth+1, sides[0].bounds, sides[0].centres)
 				<-b.spare
 			})
-			b.split(left+1, first+middle, last, depth+1)
+			b.split(left+1, first+middle, last, depth+1, sides[1].bounds, sides[1].centres)
 			return
 		default:
 		}
 	}
-	b.split(left, first, first+middle, depth+1)
-	b.split(left+1, first+middle, last, depth+1)
+	b.split(left, first, first+middle, depth+1, sides[0].bounds, sides[0].centres)
+	b.split(left+1, first+middle, last, depth+1, sides[1].bounds, sides[1].centres)
 }
 
-type bin struct {
-	box   box
-	count int
-}
-
-// partition reorders the items into two sides and returns the size of the first, or 0 for a leaf.
-func (b *builder) partition(items []uint32, bounds, centres box, depth int) int {
+// partition reorders the items into two sides and returns the size of the first. All three axes are looked at
+// in one walk.
+func partition(items []item, centres *box, depth int) int {
 	extent := centres.hi.Sub(centres.lo)
-	best, bestAxis, bestBin := float32(math.MaxFloat32), -1, 0
+	var hist histogram
+	for axis := range hist.hull {
+		for k := range hist.hull[axis] {
+			hist.hull[axis][k] = noHull
+		}
+	}
+	scale := func(width float32) float32 {
+		if width > 0 && depth <= maxDepth-24 {
+			return bins * (1 - 1e-6) / width
+		}
+		return 0
+	}
+	lo, by := centres.lo, Vec{scale(extent.X), scale(extent.Y), scale(extent.Z)}
+	hist.add(items, lo, by)
+	best, bestAxis, bestBin := float32(math.MaxFloat32), -1, int32(0)
 	for axis := range 3 {
-		width := extent.axis(axis)
-		if !(width > 0) || depth > maxDepth-24 {
+		if by.axis(axis) == 0 {
 			continue
 		}
-		var hist [bins]bin
-		for k := range hist {
-			hist[k].box = emptyBox()
+		var boxes [bins]box
+		for k := range boxes {
+			boxes[k] = hist.hull[axis][k].box()
 		}
-		lo, scale := centres.lo.axis(axis), bins*(1-1e-6)/width
-		for _, i := range items {
-			k := min(bins-1, int((b.centres[i].axis(axis)-lo)*scale))
-			hist[k].box = hist[k].box.union(b.boxes[i])
-			hist[k].count++
-		}
+		h := &hist.count[axis]
 		var right [bins]float32 // cost of everything from bin k on
 		acc, count := emptyBox(), 0
 		for k := bins - 1; k > 0; k-- {
-			acc = acc.union(hist[k].box)
-			count += hist[k].count
+			acc.grow(&boxes[k])
+			count += int(h[k])
 			right[k] = acc.area() * float32(count)
 		}
 		acc, count = emptyBox(), 0
 		for k := 1; k < bins; k++ {
-			acc = acc.union(hist[k-1].box)
-			count += hist[k-1].count
+			acc.grow(&boxes[k-1])
+			count += int(h[k-1])
 			if cost := acc.area()*float32(count) + right[k]; cost < best && count > 0 && count < len(items) {
-				best, bestAxis, bestBin = cost, axis, k
+				best, bestAxis, bestBin = cost, axis, int32(k)
 			}
 		}
 	}
 	if bestAxis < 0 { // all centres in one place, or too deep: halves
-		if len(items) <= leafSize {
-			return 0
-		}
 		return len(items) / 2
 	}
-	// One more level costs about as much as a triangle.
-	if area := bounds.area(); len(items) <= leafSize && best+area >= area*float32(len(items)) {
-		return 0
-	}
-	lo, scale := centres.lo.axis(bestAxis), bins*(1-1e-6)/extent.axis(bestAxis)
+	low, fine := lo.axis(bestAxis), by.axis(bestAxis)
 	i, j := 0, len(items)-1
 	for i <= j {
-		if min(bins-1, int((b.centres[items[i]].axis(bestAxis)-lo)*scale)) < bestBin {
+		if int32((items[i].lo.axis(bestAxis)-items[i].neg.axis(bestAxis)-low)*fine) < bestBin {
 			i++
 		} else {
 			items[i], items[j] = items[j], items[i]
@@ -198,4 +235,30 @@ func (b *builder) partition(items []uint32, bounds, centres box, depth int) int 
 		}
 	}
 	return i
+}
+
+// reachesPlain returns the boxes round the items and round twice their centres.
+func reachesPlain(items []item) (bounds, centres box) {
+	bounds, centres = emptyBox(), emptyBox()
+	for i := range items {
+		x := &items[i]
+		bounds.grow(&box{x.lo, x.neg.Mul(-1)})
+		centres.hold(x.middle())
+	}
+	return bounds, centres
+}
+
+// addPlain counts the items in the bins.
+func (h *histogram) addPlain(items []item, lo, by Vec) {
+	for i := range items {
+		x := &items[i]
+		c := x.middle()
+		for axis, at := range [3]int32{int32((c.X - lo.X) * by.X), int32((c.Y - lo.Y) * by.Y), int32((c.Z - lo.Z) * by.Z)} {
+			at &= bins - 1
+			g := &h.hull[axis][at]
+			g.lo.X, g.lo.Y, g.lo.Z = min(g.lo.X, x.lo.X), min(g.lo.Y, x.lo.Y), min(g.lo.Z, x.lo.Z)
+			g.neg.X, g.neg.Y, g.neg.Z = min(g.neg.X, x.neg.X), min(g.neg.Y, x.neg.Y), min(g.neg.Z, x.neg.Z)
+			h.count[axis][at]++
+		}
+	}
 }

@@ -45,11 +45,11 @@ func TestIntersectAgainstEveryTriangle(t *testing.T) {
 		m := geom.TRS(geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()},
 			geom.AxisAngle(geom.Vec3{rng.NormFloat64(), 1, rng.NormFloat64()}, rng.Float64()*6), geom.Vec3{1 + rng.Float64(), 1, float64(1 - i%2*2)})
 		to, from := place(m)
-		inst = append(inst, Instance{shape, to, from, uint8(1 + i%2)})
+		inst = append(inst, Instance{shape, to, from, uint8(1 + i%2), nil})
 	}
-	s := NewScene(inst)
+	s, w := NewScene(inst), new(Walker)
 	for range 3000 {
-		r := Ray{Vec{float32(rng.NormFloat64() * 3), float32(rng.NormFloat64() * 3), float32(rng.NormFloat64() * 3)}, Vec{}, math.MaxFloat32, uint8(1 + rng.IntN(3))}
+		r := Ray{Vec{float32(rng.NormFloat64() * 3), float32(rng.NormFloat64() * 3), float32(rng.NormFloat64() * 3)}, Vec{}, math.MaxFloat32, uint8(1 + rng.IntN(3)), 0}
 		aim := Vec{float32(rng.NormFloat64()), float32(rng.NormFloat64()), float32(rng.NormFloat64())}
 		r.Direction = aim.Sub(r.Origin)
 		want := float32(math.MaxFloat32)
@@ -59,17 +59,18 @@ func TestIntersectAgainstEveryTriangle(t *testing.T) {
 			}
 			local := inst[i].toMesh(&r, r.Far)
 			p := prepare(&local)
-			for k := range shape.tris {
-				if d, _, _, ok := p.meet(&shape.tris[k], want); ok {
-					want = d
+			for k := range shape.packets {
+				near := Hit{T: want}
+				if p.nearest(&shape.packets[k], &near) {
+					want = near.T
 				}
 			}
 		}
-		hit, ok := s.Intersect(&r)
+		hit, ok := s.Intersect(&r, w)
 		if ok != (want < math.MaxFloat32) || ok && hit.T != want {
 			t.Fatalf("tree finds %v %v, every triangle says %v", hit.T, ok, want)
 		}
-		if s.Occluded(&r) != ok {
+		if s.Occluded(&r, w) != ok {
 			t.Fatal("occluded and intersect disagree")
 		}
 	}
@@ -81,10 +82,10 @@ func TestWatertight(t *testing.T) {
 	ball := mesh.Lathe([]geom.Vec2{{0, -1}, {0.5, -0.9}, {0.9, -0.4}, {1, 0}, {0.8, 0.6}, {0.3, 0.95}, {0, 1}}, 48, mesh.DefaultCrease)
 	m := NewMesh(ball.Positions, ball.Indices)
 	to, from := place(geom.Translation(geom.Vec3{100, 7, -30})) // away from the origin: rounding shows
-	s := NewScene([]Instance{{m, to, from, 1}})
+	s, w := NewScene([]Instance{{m, to, from, 1, nil}}), new(Walker)
 	rng := rand.New(rand.NewPCG(2, 3))
 	at := func(i uint32) Vec { p := ball.Positions[i]; return Vec{p[0] + 100, p[1] + 7, p[2] - 30} }
-	rays := 100_000
+	rays := 1_000_000
 	if testing.Short() {
 		rays = 10_000
 	}
@@ -97,7 +98,7 @@ func TestWatertight(t *testing.T) {
 		}
 		target := a.Add(b.Sub(a).Mul(f))
 		o := Vec{100 + float32(rng.NormFloat64())*0.1, 7 + float32(rng.NormFloat64())*0.1, -30 + float32(rng.NormFloat64())*0.1}
-		if _, ok := s.Intersect(&Ray{o, target.Sub(o), math.MaxFloat32, 1}); !ok {
+		if _, ok := s.Intersect(&Ray{o, target.Sub(o), math.MaxFloat32, 1, 0}, w); !ok {
 			t.Fatalf("a ray from %v to %v gets out", o, target)
 		}
 	}
@@ -106,7 +107,7 @@ func TestWatertight(t *testing.T) {
 func benchScene() *Scene {
 	b := bumpy(300)
 	to, from := place(geom.Identity)
-	return NewScene([]Instance{{NewMesh(b.Positions, b.Indices), to, from, 1}})
+	return NewScene([]Instance{{NewMesh(b.Positions, b.Indices), to, from, 1, nil}})
 }
 
 func BenchmarkBuild(b *testing.B) {
@@ -118,14 +119,14 @@ func BenchmarkBuild(b *testing.B) {
 }
 
 func benchRays(b *testing.B, rays []Ray, occluded bool) {
-	s := benchScene()
+	s, w := benchScene(), new(Walker)
 	i := 0
 	for b.Loop() {
 		r := &rays[i%len(rays)]
 		if occluded {
-			s.Occluded(r)
+			s.Occluded(r, w)
 		} else {
-			s.Intersect(r)
+			s.Intersect(r, w)
 		}
 		i++
 	}
@@ -136,7 +137,7 @@ func coherent() []Ray {
 	var rays []Ray
 	for y := range 256 {
 		for x := range 256 {
-			rays = append(rays, Ray{Vec{0, 1, 1}, Vec{float32(x)/256 - 0.5, -1, float32(y)/256 - 1.5}, math.MaxFloat32, 1})
+			rays = append(rays, Ray{Vec{0, 1, 1}, Vec{float32(x)/256 - 0.5, -1, float32(y)/256 - 1.5}, math.MaxFloat32, 1, 0})
 		}
 	}
 	return rays
@@ -144,12 +145,12 @@ func coherent() []Ray {
 
 func bounced(up float32) []Ray {
 	rng := rand.New(rand.NewPCG(4, 4))
-	s := benchScene()
+	s, w := benchScene(), new(Walker)
 	var rays []Ray
 	for _, r := range coherent() {
-		if h, ok := s.Intersect(&r); ok {
+		if h, ok := s.Intersect(&r, w); ok {
 			p := r.Origin.Add(r.Direction.Mul(h.T * 0.9999))
-			rays = append(rays, Ray{p, Vec{float32(rng.NormFloat64()), up * abs(float32(rng.NormFloat64())), float32(rng.NormFloat64())}, math.MaxFloat32, 1})
+			rays = append(rays, Ray{p, Vec{float32(rng.NormFloat64()), up * abs(float32(rng.NormFloat64())), float32(rng.NormFloat64())}, math.MaxFloat32, 1, 0})
 		}
 	}
 	return rays
@@ -158,3 +159,25 @@ func bounced(up float32) []Ray {
 func BenchmarkCameraRays(b *testing.B) { benchRays(b, coherent(), false) }
 func BenchmarkBounceRays(b *testing.B) { benchRays(b, bounced(0.3), false) }
 func BenchmarkShadowRays(b *testing.B) { benchRays(b, bounced(1), true) }
+
+// The kernels find the same hits, to the last bit.
+func TestKernelsAgree(t *testing.T) {
+	if !vector {
+		t.Skip("this machine or build has the plain kernel alone")
+	}
+	s, w := benchScene(), new(Walker)
+	defer func() { forcePlain = false }()
+	for _, rays := range [][]Ray{coherent(), bounced(0.3)} {
+		for i := range rays {
+			r := &rays[i]
+			forcePlain = false
+			a, inA := s.Intersect(r, w)
+			darkA := s.Occluded(r, w)
+			forcePlain = true
+			b, inB := s.Intersect(r, w)
+			if a != b || inA != inB || darkA != s.Occluded(r, w) {
+				t.Fatalf("ray %d: %+v with wide instructions, %+v without", i, a, b)
+			}
+		}
+	}
+}

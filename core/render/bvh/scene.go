@@ -6,47 +6,53 @@ type Instance struct {
 	ToRoom  Matrix
 	ToMesh  Matrix // the inverse
 	Visible uint8  // seen by rays whose mask shares a bit
+
+	Keys []Matrix // to the room at times even over the shutter's, the first and the last too; none for what stands still
 }
 
 // Scene is a searchable set of instances.
 type Scene struct {
 	Instances []Instance
-	nodes     []node
-	order     []uint32
+	nodes     []wide // whose leaves are instances
 }
 
-// NewScene builds the tree over the instances; the meshes' trees are shared.
+// NewScene builds the tree over the instances.
 func NewScene(instances []Instance) *Scene {
 	s := &Scene{Instances: instances}
-	boxes := make([]box, len(instances))
+	items := make([]item, 0, len(instances))
 	for i := range instances {
-		boxes[i] = instances[i].bounds()
+		if len(instances[i].Mesh.nodes) > 0 {
+			items = append(items, newItem(instances[i].bounds(), uint32(i)))
+		}
 	}
-	s.nodes, s.order = build(boxes)
+	if len(items) > 0 {
+		s.nodes = widen(build(items, 1), func(n *node) uint32 { return leaf | items[n.first].id })
+	}
 	return s
 }
 
 func (i *Instance) bounds() box {
 	b := emptyBox()
-	if len(i.Mesh.nodes) == 0 {
-		return b
-	}
-	whole := i.Mesh.nodes[0].box()
-	lo, hi := whole.lo, whole.hi
+	lo, hi := i.Mesh.whole.lo, i.Mesh.whole.hi
 	size := hi.Sub(lo)
-	for k := range 8 {
-		p := lo
-		if k&1 != 0 {
-			p.X = hi.X
+	keys := i.Keys
+	if len(keys) == 0 {
+		keys = []Matrix{i.ToRoom}
+	}
+	for m := range keys { // between two of them every point goes straight, and so stays within
+		for k := range 8 {
+			p := lo
+			if k&1 != 0 {
+				p.X = hi.X
+			}
+			if k&2 != 0 {
+				p.Y = hi.Y
+			}
+			if k&4 != 0 {
+				p.Z = hi.Z
+			}
+			b.hold(keys[m].Point(p))
 		}
-		if k&2 != 0 {
-			p.Y = hi.Y
-		}
-		if k&4 != 0 {
-			p.Z = hi.Z
-		}
-		q := i.ToRoom.Point(p)
-		b = box{b.lo.min(q), b.hi.max(q)}
 	}
 	// A rotated box is rounded; the mesh in it must not stick out.
 	pad := (abs(size.X) + abs(size.Y) + abs(size.Z) + abs(b.hi.X) + abs(b.hi.Y) + abs(b.hi.Z)) * 1e-6
@@ -56,89 +62,94 @@ func (i *Instance) bounds() box {
 
 // toMesh returns the ray in the instance's frame. Distances along it stay the same.
 func (i *Instance) toMesh(r *Ray, far float32) Ray {
-	return Ray{Origin: i.ToMesh.Point(r.Origin), Direction: i.ToMesh.Vector(r.Direction), Far: far}
+	m := &i.ToMesh
+	if len(i.Keys) > 1 {
+		_, back := i.At(r.Time)
+		m = &back
+	}
+	return Ray{Origin: m.Point(r.Origin), Direction: m.Vector(r.Direction), Far: far}
 }
 
 // Intersect returns the nearest hit of the ray before its far end.
-func (s *Scene) Intersect(r *Ray) (Hit, bool) {
+func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 	hit := Hit{T: r.Far, Instance: -1}
+	if len(s.Instances) == 1 { // there is nothing to choose from
+		inst := &s.Instances[0]
+		if inst.Visible&r.Mask != 0 {
+			local := inst.toMesh(r, hit.T)
+			if inst.Mesh.intersect(&local, &hit, w) {
+				hit.Instance = 0
+			}
+		}
+		return hit, hit.Instance >= 0
+	}
 	if len(s.nodes) == 0 {
 		return hit, false
 	}
 	p := prepare(r)
-	var stack [maxDepth + 4]pending
-	top := 0
-	if t, in := p.enter(&s.nodes[0], hit.T); in {
-		stack[0], top = pending{0, t}, 1
-	}
-	for top > 0 {
-		top--
-		if stack[top].t >= hit.T {
-			continue
-		}
-		n := &s.nodes[stack[top].node]
-		if n.count == 0 {
-			t0, in0 := p.enter(&s.nodes[n.first], hit.T)
-			t1, in1 := p.enter(&s.nodes[n.first+1], hit.T)
-			first, second := pending{n.first, t0}, pending{n.first + 1, t1}
-			if in0 && in1 && t1 < t0 {
-				first, second = second, first
-			} else if !in0 {
-				first, in0, second, in1 = second, in1, first, in0
-			}
-			if in1 {
-				stack[top] = second
-				top++
-			}
-			if in0 {
-				stack[top] = first
-				top++
-			}
-			continue
-		}
-		for _, i := range s.order[n.first : n.first+n.count] {
-			inst := &s.Instances[i]
-			if inst.Visible&r.Mask == 0 {
-				continue
-			}
+	var t [8]float32
+	top, at := 0, uint32(0)
+	for {
+		if at&leaf == 0 {
+			n := &s.nodes[at]
+			top = push(w.upper[:], top, p.enters(n, hit.T, &t), &t, &n.child)
+		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
 			local := inst.toMesh(r, hit.T)
-			if inst.Mesh.intersect(&local, &hit) {
-				hit.Instance = int32(i)
+			if inst.Mesh.intersect(&local, &hit, w) {
+				hit.Instance = int32(at &^ leaf)
 			}
 		}
+		for {
+			if top == 0 {
+				return hit, hit.Instance >= 0
+			}
+			if top--; w.upper[top].t < hit.T {
+				break
+			}
+		}
+		at = w.upper[top].node
 	}
-	return hit, hit.Instance >= 0
 }
 
 // Occluded reports whether anything that the ray's mask sees lies before its far end.
-func (s *Scene) Occluded(r *Ray) bool {
+func (s *Scene) Occluded(r *Ray, w *Walker) bool {
+	if len(s.Instances) == 1 {
+		local := s.Instances[0].toMesh(r, r.Far)
+		return s.Instances[0].Visible&r.Mask != 0 && s.Instances[0].Mesh.occluded(&local, w)
+	}
 	if len(s.nodes) == 0 {
 		return false
 	}
 	p := prepare(r)
-	var stack [maxDepth + 4]uint32
-	top := 1
-	for top > 0 {
-		top--
-		n := &s.nodes[stack[top]]
-		if _, in := p.enter(n, r.Far); !in {
-			continue
-		}
-		if n.count == 0 {
-			stack[top], stack[top+1] = n.first+1, n.first
-			top += 2
-			continue
-		}
-		for _, i := range s.order[n.first : n.first+n.count] {
-			inst := &s.Instances[i]
-			if inst.Visible&r.Mask == 0 {
-				continue
+	var t [8]float32
+	top, at := 0, uint32(0)
+	for {
+		if at&leaf == 0 {
+			n := &s.nodes[at]
+			for k, mask := 0, p.enters(n, r.Far, &t); mask != 0; k, mask = k+1, mask>>1 {
+				if mask&1 != 0 {
+					w.upper[top].node = n.child[k]
+					top++
+				}
 			}
+		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
 			local := inst.toMesh(r, r.Far)
-			if inst.Mesh.occluded(&local) {
+			if inst.Mesh.occluded(&local, w) {
 				return true
 			}
 		}
+		if top == 0 {
+			return false
+		}
+		top--
+		at = w.upper[top].node
 	}
-	return false
+}
+
+// enters is enter8 by the kernel of this machine.
+func (p *prepared) enters(n *wide, far float32, t *[8]float32) uint8 {
+	if vector && !forcePlain {
+		return p.enterVector(n, far, t)
+	}
+	return p.enter8(n, far, t)
 }

@@ -22,9 +22,6 @@ func (v Vec) Cross(w Vec) Vec {
 	return Vec{v.Y*w.Z - v.Z*w.Y, v.Z*w.X - v.X*w.Z, v.X*w.Y - v.Y*w.X}
 }
 
-func (v Vec) min(w Vec) Vec { return Vec{min(v.X, w.X), min(v.Y, w.Y), min(v.Z, w.Z)} }
-func (v Vec) max(w Vec) Vec { return Vec{max(v.X, w.X), max(v.Y, w.Y), max(v.Z, w.Z)} }
-
 // axis returns component 0, 1 or 2.
 func (v Vec) axis(a int) float32 {
 	switch a {

@@ -1,0 +1,197 @@
+package bvh
+
+// wide is a node with up to eight children: their boxes row by row, so that one instruction looks at all of
+// them, and where they lie. A box far away stands for a child that is not there.
+type wide struct {
+	bounds [6][8]float32 // lowest x, y, z, highest x, y, z
+	child  [8]uint32     // a node, or with leaf a packet
+}
+
+// packet is up to eight triangles, corner by corner and row by row. The last one is repeated to fill it.
+type packet struct {
+	corner [9][8]float32 // ax, ay, az, bx, ... cz
+	id     [8]uint32     // the triangle's number in the mesh
+}
+
+const (
+	wideBytes   = 224
+	packetBytes = 320
+	leaf        = 1 << 31
+	nowhere     = 1e37
+)
+
+// pack gathers the triangles of a leaf into a packet, and returns what stands for it among children.
+func (m *Mesh) pack(n *node, items []item, corners func(t uint32) [3]Vec) uint32 {
+	m.packets = m.packets[:len(m.packets)+1]
+	p := &m.packets[len(m.packets)-1]
+	for k := range 8 {
+		t := items[n.first+min(uint32(k), n.count-1)].id
+		p.id[k] = t
+		for c, v := range corners(t) {
+			p.corner[3*c][k], p.corner[3*c+1][k], p.corner[3*c+2][k] = v.X, v.Y, v.Z
+		}
+	}
+	return leaf | uint32(len(m.packets)-1)
+}
+
+// widen collapses a binary tree into one with eight children: the largest child is opened until there are
+// eight, which comes near the best (Wald, Benthin and Boulos, "Getting Rid of Packets", 2008). Fill says what
+// stands for a leaf.
+func widen(nodes []node, fill func(n *node) uint32) []wide {
+	out := make([]wide, 0, len(nodes)/6+1)
+	var make8 func(at uint32) uint32
+	make8 = func(at uint32) uint32 {
+		list := make([]uint32, 1, 8)
+		list[0] = at
+		for len(list) < 8 {
+			best, area := -1, float32(-1)
+			for k, c := range list {
+				if n := &nodes[c]; n.count == 0 && n.bounds.area() > area {
+					best, area = k, n.bounds.area()
+				}
+			}
+			if best < 0 {
+				break
+			}
+			first := nodes[list[best]].first
+			list[best] = first
+			list = append(list, first+1)
+		}
+		here := uint32(len(out))
+		out = append(out, wide{})
+		var w wide
+		for k := range 8 {
+			if k >= len(list) {
+				for row := range w.bounds {
+					w.bounds[row][k] = nowhere
+				}
+				w.child[k] = leaf
+				continue
+			}
+			n := &nodes[list[k]]
+			for row, v := range [6]float32{n.bounds.lo.X, n.bounds.lo.Y, n.bounds.lo.Z, n.bounds.hi.X, n.bounds.hi.Y, n.bounds.hi.Z} {
+				w.bounds[row][k] = v
+			}
+			if n.count > 0 {
+				w.child[k] = fill(n)
+			} else {
+				w.child[k] = make8(list[k])
+			}
+		}
+		out[here] = w
+		return here
+	}
+	make8(0)
+	return out
+}
+
+// Walker is the memory of one thread's walks through trees.
+type Walker struct {
+	stack [7*maxDepth + 8]pending
+	upper [7*maxDepth + 8]pending // of the tree over instances
+}
+
+// enter8 is the box test of all children, one by one: their distances of entry, and a bit for each that the ray
+// enters before far.
+func (p *prepared) enter8(n *wide, far float32, t *[8]float32) (mask uint8) {
+	b := &n.bounds
+	for k := range 8 {
+		t0 := max(0, (b[p.near[0]][k]-p.o.X)*p.inv.X, (b[p.near[1]][k]-p.o.Y)*p.inv.Y, (b[p.near[2]][k]-p.o.Z)*p.inv.Z)
+		t1 := min((b[p.away[0]][k]-p.o.X)*p.inv.X, (b[p.away[1]][k]-p.o.Y)*p.inv.Y, (b[p.away[2]][k]-p.o.Z)*p.inv.Z)
+		if t[k] = t0; t0 <= min(far, t1*farther) {
+			mask |= 1 << k
+		}
+	}
+	return mask
+}
+
+// triangle returns one of the packet's.
+func (k *packet) triangle(i int) triangle {
+	c := &k.corner
+	return triangle{Vec{c[0][i], c[1][i], c[2][i]}, Vec{c[3][i], c[4][i], c[5][i]}, Vec{c[6][i], c[7][i], c[8][i]}}
+}
+
+// nearest tests the packet's triangles one by one.
+func (p *prepared) nearest(k *packet, hit *Hit) (found bool) {
+	for i := range 8 {
+		tri := k.triangle(i)
+		if t, u, v, ok := p.meet(&tri, hit.T); ok {
+			hit.T, hit.U, hit.V, hit.Triangle, found = t, u, v, k.id[i], true
+		}
+	}
+	return found
+}
+
+func (p *prepared) any(k *packet, far float32) bool {
+	for i := range 8 {
+		tri := k.triangle(i)
+		if _, _, _, ok := p.meet(&tri, far); ok {
+			return true
+		}
+	}
+	return false
+}
+
+// push puts the children of a mask on the stack, the nearest on top, and returns the new height.
+func push(stack []pending, top int, mask uint8, t *[8]float32, child *[8]uint32) int {
+	base := top
+	for k := 0; mask != 0; k, mask = k+1, mask>>1 {
+		if mask&1 == 0 {
+			continue
+		}
+		j := top
+		for ; j > base && stack[j-1].t < t[k]; j-- {
+			stack[j] = stack[j-1]
+		}
+		stack[j] = pending{child[k], t[k]}
+		top++
+	}
+	return top
+}
+
+// intersectPlain finds the nearest hit before hit.T and reports whether there is one.
+func (m *Mesh) intersectPlain(p *prepared, hit *Hit, w *Walker) bool {
+	var t [8]float32
+	top, at, found := 0, uint32(0), false
+	for {
+		if at&leaf == 0 {
+			n := &m.nodes[at]
+			top = push(w.stack[:], top, p.enter8(n, hit.T, &t), &t, &n.child)
+		} else if p.nearest(&m.packets[at&^leaf], hit) {
+			found = true
+		}
+		for {
+			if top == 0 {
+				return found
+			}
+			if top--; w.stack[top].t < hit.T {
+				break
+			}
+		}
+		at = w.stack[top].node
+	}
+}
+
+// occludedPlain reports whether anything lies before far.
+func (m *Mesh) occludedPlain(p *prepared, far float32, w *Walker) bool {
+	var t [8]float32
+	top, at := 0, uint32(0)
+	for {
+		if at&leaf == 0 {
+			n := &m.nodes[at]
+			for k, mask := 0, p.enter8(n, far, &t); mask != 0; k, mask = k+1, mask>>1 {
+				if mask&1 != 0 {
+					w.stack[top] = pending{n.child[k], 0}
+					top++
+				}
+			}
+		} else if p.any(&m.packets[at&^leaf], far) {
+			return true
+		}
+		if top == 0 {
+			return false
+		}
+		top--
+		at = w.stack[top].node
+	}
+}

@@ -1,0 +1,334 @@
+package render
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"perigyre/core/geom"
+	"perigyre/core/render/bvh"
+	"perigyre/core/shot"
+)
+
+// cutter takes away what of some bodies lies in it. It is cut along the ray: a hit inside it does not count, and
+// where the ray leaves it within a solid body the cut face is met. There is no mesh boolean that could fail.
+type cutter struct {
+	cut    *shot.Cut
+	toMesh bvh.Matrix
+	cuts   []bool // by body
+}
+
+// body is a part as it is placed once: all its meshes together have an inside.
+type body struct {
+	part      int
+	instances []int
+	closed    bool
+	bounds    geom.Box // in the room
+}
+
+// span is a stretch of a ray inside a cutter, with the outward normal of the cutter where the ray leaves it.
+type span struct {
+	from, to float32
+	normal   bvh.Vec
+}
+
+// spans returns the stretches of a ray inside the cutter, beginning at 0 where the ray begins in it.
+func (c *cutter) spans(s *Scene, o, d bvh.Vec, w *bvh.Walker) []span {
+	if c.cut.Shape == "part" {
+		return s.spansOf(c, o, d, w)
+	}
+	p, q := c.toMesh.Point(o), c.toMesh.Vector(d)
+	from, to := float32(math.Inf(-1)), float32(math.Inf(1))
+	found := false
+	hull := func(a, b float32) { // of pieces that make up one convex shape
+		if a > b || b <= 0 {
+			return
+		}
+		if !found {
+			from, to, found = a, b, true
+			return
+		}
+		from, to = min(from, a), max(to, b)
+	}
+	h := vec(c.cut.Size.Mul(0.5))
+	r := float32(c.cut.Radius)
+	switch c.cut.Shape {
+	case "slab":
+		hull(between(p, q, bvh.Vec{X: nowhere, Y: h.Y, Z: nowhere}))
+	case "sphere":
+		hull(inBall(p, q, r))
+	case "cylinder":
+		a, b := inTube(p, q, 1, r)
+		e, f := between(p, q, bvh.Vec{X: nowhere, Y: h.Y, Z: nowhere})
+		hull(max(a, e), min(b, f))
+	case "box":
+		hull(between(p, q, bvh.Vec{X: h.X, Y: h.Y - r, Z: h.Z - r}))
+		if r > 0 { // two more boxes, twelve edges, eight corners
+			hull(between(p, q, bvh.Vec{X: h.X - r, Y: h.Y, Z: h.Z - r}))
+			hull(between(p, q, bvh.Vec{X: h.X - r, Y: h.Y - r, Z: h.Z}))
+			in := [3]float32{h.X - r, h.Y - r, h.Z - r}
+			for axis := range 3 {
+				for k := range 4 {
+					at := [3]float32{}
+					u, v := (axis+1)%3, (axis+2)%3
+					at[u], at[v] = in[u]*float32(k&1*2-1), in[v]*float32(k>>1*2-1)
+					away := p.Sub(bvh.Vec{X: at[0], Y: at[1], Z: at[2]})
+					a, b := inTube(away, q, axis, r)
+					half := [3]float32{nowhere, nowhere, nowhere}
+					half[axis] = in[axis]
+					e, f := between(away, q, bvh.Vec{X: half[0], Y: half[1], Z: half[2]})
+					hull(max(a, e), min(b, f))
+				}
+			}
+			for k := range 8 {
+				hull(inBall(p.Sub(bvh.Vec{X: in[0] * float32(k&1*2-1), Y: in[1] * float32(k>>1&1*2-1), Z: in[2] * float32(k>>2*2-1)}), q, r))
+			}
+		}
+	}
+	if !found {
+		return nil
+	}
+	return []span{{max(0, from), to, c.toMesh.Normal(c.outward(p.Add(q.Mul(to)), h, r)).Unit()}}
+}
+
+const nowhere = 1e30
+
+// between returns where a ray is within half sizes of a box about the origin.
+func between(p, d, h bvh.Vec) (from, to float32) {
+	from, to = float32(math.Inf(-1)), float32(math.Inf(1))
+	for _, k := range [3][3]float32{{p.X, d.X, h.X}, {p.Y, d.Y, h.Y}, {p.Z, d.Z, h.Z}} {
+		if k[1] == 0 {
+			if abs(k[0]) > k[2] {
+				return 1, 0
+			}
+			continue
+		}
+		a, b := (-k[2]-k[0])/k[1], (k[2]-k[0])/k[1]
+		from, to = max(from, min(a, b)), min(to, max(a, b))
+	}
+	return from, to
+}
+
+func inBall(p, d bvh.Vec, r float32) (from, to float32) {
+	return roots(d.Dot(d), p.Dot(d), p.Dot(p)-r*r)
+}
+
+// inTube is inside an endless cylinder along an axis.
+func inTube(p, d bvh.Vec, axis int, r float32) (from, to float32) {
+	switch axis {
+	case 0:
+		p.X, d.X = 0, 0
+	case 1:
+		p.Y, d.Y = 0, 0
+	default:
+		p.Z, d.Z = 0, 0
+	}
+	return inBall(p, d, r)
+}
+
+// roots solves a t^2 + 2 b t + c < 0.
+func roots(a, b, c float32) (from, to float32) {
+	if a == 0 {
+		if c < 0 {
+			return float32(math.Inf(-1)), float32(math.Inf(1))
+		}
+		return 1, 0
+	}
+	disc := float64(b)*float64(b) - float64(a)*float64(c)
+	if disc <= 0 {
+		return 1, 0
+	}
+	root := float32(math.Sqrt(disc))
+	return (-b - root) / a, (-b + root) / a
+}
+
+// outward returns the cutter's normal at a point of its surface, in its own frame.
+func (c *cutter) outward(p, h bvh.Vec, r float32) bvh.Vec {
+	switch c.cut.Shape {
+	case "slab":
+		return bvh.Vec{Y: sign(p.Y)}
+	case "sphere":
+		return p
+	case "cylinder":
+		if abs(p.Y) > h.Y*(1-1e-4) && sqrt(p.X*p.X+p.Z*p.Z) < float32(c.cut.Radius)*(1-1e-4) {
+			return bvh.Vec{Y: sign(p.Y)}
+		}
+		return bvh.Vec{X: p.X, Z: p.Z}
+	}
+	q := bvh.Vec{X: abs(p.X) - h.X + r, Y: abs(p.Y) - h.Y + r, Z: abs(p.Z) - h.Z + r}
+	if r > 0 {
+		out := bvh.Vec{X: max(0, q.X) * sign(p.X), Y: max(0, q.Y) * sign(p.Y), Z: max(0, q.Z) * sign(p.Z)}
+		if out.Dot(out) > 0 {
+			return out
+		}
+	}
+	switch {
+	case q.X >= q.Y && q.X >= q.Z:
+		return bvh.Vec{X: sign(p.X)}
+	case q.Y >= q.Z:
+		return bvh.Vec{Y: sign(p.Y)}
+	}
+	return bvh.Vec{Z: sign(p.Z)}
+}
+
+func sign(v float32) float32 {
+	if v < 0 {
+		return -1
+	}
+	return 1
+}
+
+// crossings calls for every surface of some instances of a tree that the ray meets, in order, with whether it
+// goes out there, until it is told to stop.
+func crossings(tree *bvh.Scene, pieces []piece, o, d bvh.Vec, time float32, w *bvh.Walker, visit func(t float32, normal bvh.Vec) bool) {
+	start := float32(0)
+	for range 4 * mostHoles {
+		r := bvh.Ray{Origin: o.Add(d.Mul(start)), Direction: d, Far: math.MaxFloat32, Mask: 255, Time: time}
+		h, ok := tree.Intersect(&r, w)
+		if !ok {
+			return
+		}
+		t := start + h.T
+		m := pieces[h.Instance].mesh
+		i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
+		a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
+		_, toMesh := tree.Instances[h.Instance].At(time)
+		n := toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit() // outwards through a mirror too
+		if !visit(t, n) {
+			return
+		}
+		at := o.Add(d.Mul(t))
+		start = t + 4e-6*(abs(at.X)+abs(at.Y)+abs(at.Z)+pieces[h.Instance].reach)
+	}
+}
+
+// spansOf returns the stretches inside the closed part that cuts.
+func (s *Scene) spansOf(c *cutter, o, d bvh.Vec, w *bvh.Walker) []span {
+	var out []span
+	depth, from := 0, float32(0)
+	crossings(s.cutTrees[c].tree, s.cutTrees[c].pieces, o, d, 0.5, w, func(t float32, n bvh.Vec) bool {
+		if n.Dot(d) < 0 {
+			if depth == 0 {
+				from = t
+			}
+			depth++
+			return true
+		}
+		if depth <= 1 { // it may have begun inside
+			if depth == 0 {
+				from, out = 0, out[:0]
+			}
+			out = append(out, span{from, t, n})
+			depth = 1
+		}
+		depth--
+		return true
+	})
+	return out
+}
+
+// inside reports whether a point lies in a closed body: going out from it a ray leaves it once more than it
+// comes in.
+func (s *Scene) inside(b *body, at bvh.Vec, d bvh.Vec, time float32, w *bvh.Walker) bool {
+	box := b.bounds
+	for k, v := range [3]float32{at.X, at.Y, at.Z} {
+		if float64(v) < box.Min[k] || float64(v) > box.Max[k] {
+			return false
+		}
+	}
+	if !b.closed {
+		return false
+	}
+	depth := 0
+	tree := s.bodyTrees[b]
+	crossings(tree.tree, tree.pieces, at, d, time, w, func(_ float32, n bvh.Vec) bool {
+		if n.Dot(d) > 0 {
+			depth++
+		} else {
+			depth--
+		}
+		return true
+	})
+	return depth > 0
+}
+
+// grove is a tree over some instances.
+type grove struct {
+	tree   *bvh.Scene
+	pieces []piece
+}
+
+// findCut is find with cutters.
+func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
+	type stretch struct {
+		span
+		c *cutter
+	}
+	var away []stretch
+	for i := range s.cutters {
+		c := &s.cutters[i]
+		for _, x := range c.spans(s, r.Origin, r.Direction, w) {
+			away = append(away, stretch{x, c})
+		}
+	}
+	if len(away) == 0 {
+		return s.findPlain(r, w)
+	}
+	gone := func(b int, t float32, but *cutter) bool {
+		for k := range away {
+			if a := &away[k]; a.c != but && a.c.cuts[b] && t > a.from && t < a.to {
+				return true
+			}
+		}
+		return false
+	}
+	slices.SortFunc(away, func(a, b stretch) int { return cmp.Compare(a.to, b.to) })
+	next := 0 // stretches whose ends have not been passed
+	// face looks for a cut face before a distance.
+	face := func(before float32) (point, bool) {
+		for ; next < len(away) && away[next].to < before; next++ {
+			a := &away[next]
+			if !(a.to < math.MaxFloat32) {
+				return point{}, false
+			}
+			at := r.Origin.Add(r.Direction.Mul(a.to))
+			for b := range s.bodies {
+				if !a.c.cuts[b] || gone(b, a.to, a.c) || !s.inside(&s.bodies[b], at, r.Direction, r.Time, w) {
+					continue
+				}
+				pc := &s.pieces[s.bodies[b].instances[0]]
+				if s.tree.Instances[s.bodies[b].instances[0]].Visible&r.Mask == 0 {
+					continue
+				}
+				p := point{at: at, piece: pc, normal: a.normal, cap: true, capColor: a.c.cut.Color}
+				if p.normal.Dot(r.Direction) > 0 {
+					p.normal = p.normal.Mul(-1)
+				}
+				p.error = 4e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z) + pc.reach)
+				return p, true
+			}
+		}
+		return point{}, false
+	}
+	start := float32(0)
+	for range 4 * mostHoles {
+		one := *r
+		one.Origin, one.Far = r.Origin.Add(r.Direction.Mul(start)), r.Far-start
+		p, ok := s.findPlain(&one, w)
+		t := r.Far
+		if ok {
+			t = start + p.at.Sub(one.Origin).Dot(r.Direction)/r.Direction.Dot(r.Direction)
+		}
+		if c, met := face(t); met {
+			return c, true
+		}
+		if !ok {
+			return point{}, false
+		}
+		if !gone(int(p.piece.body), t, nil) {
+			return p, true
+		}
+		start = t + 2*p.error
+	}
+	return point{}, false
+}

@@ -1,0 +1,227 @@
+package render
+
+import (
+	"context"
+	"image"
+	"math"
+	"testing"
+
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+)
+
+// facing is a shot of a thing seen straight from the front at a distance of 2, black but for itself.
+func facing(width, height int) *shot.Shot {
+	s := still(material.Material{Name: "white", BaseColor: [4]float64{1, 1, 1, 1}, Unlit: true}, 0)
+	s.Format = shot.Format{Width: width, Height: height}
+	cam := s.Part("cam")
+	cam.Rest = shot.Rest{Position: geom.Vec3{0, 0, 2}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}
+	s.Frames, s.Ending = 10, shot.Once
+	return s
+}
+
+func expose(t *testing.T, s *shot.Shot, a Assets, at float64, o Options) *Film {
+	t.Helper()
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	sc, err := NewScene(pose.New(s), at, NewProps(a))
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := sc.Expose(context.Background(), s.Format.Width, s.Format.Height, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
+}
+
+// An edge that moves evenly while the shutter is open leaves a ramp of coverage as wide as its way, which is
+// linear where the pixel filter, three pixels wide, lies within it.
+func TestMotionBlurOfAnEdge(t *testing.T) {
+	s := facing(96, 8)
+	thing := s.Part("thing")
+	thing.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2) // the sheet faces the camera
+	thing.Rest.Position = geom.Vec3{-2, 0, 0}                           // 4 wide: its right edge at 0
+	// The view is 2 x 2 tan(fov / 2) = 1.44 wide at the distance of 2: 15 mm a pixel.
+	const pixel = 2 * 2 * 18.0 / 50 / 96
+	const way = 40 * pixel
+	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindSlide, Slide: &shot.Slide{By: geom.Vec3{9 * 2 * way, 0, 0}, Frame: shot.ParentFrame}}}
+	s.Part("cam").Camera.Shutter = 180 // half a frame's time, in which it goes 40 pixels
+	thing.Rest.Position[0] -= 5 * 2 * way
+	f := expose(t, s, things{sheet(4)}, 5, Options{Quality: Exact})
+	for x := range f.Width {
+		// On frame 5 the edge is in the middle, x = 48; it goes from 28 to 68.
+		want := math.Min(1, math.Max(0, (68-(float64(x)+0.5))/40))
+		if math.Abs(float64(x)+0.5-28) < 2 || math.Abs(float64(x)+0.5-68) < 2 {
+			continue
+		}
+		if got := float64(f.Pix[4*(4*f.Width+x)+3]); math.Abs(got-want) > 0.01 {
+			t.Errorf("column %d is covered by %.4f, the ramp says %.4f", x, got, want)
+		}
+	}
+}
+
+// What turns goes on its arc: half a turn in the open shutter leaves the radius as it is.
+func TestMotionBlurOnAnArc(t *testing.T) {
+	s := facing(64, 64)
+	thing := s.Part("thing")
+	thing.Rest.Position, thing.Pivot = geom.Vec3{0.4, 0, 0}, geom.Vec3{-0.4, 0, 0}
+	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Turns: 9, Direction: shot.CounterClockwise}}}
+	s.Part("cam").Camera.Shutter = 180
+	f := expose(t, s, things{ball(0.05)}, 4, Options{Quality: Exact})
+	sum, moment := 0.0, 0.0
+	for y := range 64 {
+		for x := range 64 {
+			a := float64(f.Pix[4*(y*64+x)+3])
+			sum += a
+			moment += a * math.Hypot(float64(x)-31.5, float64(y)-31.5)
+		}
+	}
+	const pixel = 2 * 2 * 18.0 / 50 / 64
+	if r := moment / sum * pixel; math.Abs(r-0.4) > 0.012 { // nine keys: chords of an arc of half a turn are 0.6 % too near, perspective and thickness the rest
+		t.Errorf("the blur's mean radius is %.4f, not 0.4", r)
+	}
+}
+
+// The circle of confusion of a point at the distance D, with the lens focused at d, is A |D - d| / D f / (d - f)
+// across on the sensor (photographic handbooks). The view does not breathe here: the field of view is that of
+// the lens focused far away, which leaves f / d for the last factor.
+func TestCircleOfConfusion(t *testing.T) {
+	for _, blades := range []int{0, 5} {
+		s := facing(128, 128)
+		cam := s.Part("cam").Camera
+		cam.FNumber, cam.Focus, cam.Blades = 0.25, 1.2, blades
+		f := expose(t, s, things{ball(0.02)}, 0, Options{Quality: Exact})
+		sum, moment := 0.0, 0.0
+		for y := range 128 {
+			for x := range 128 {
+				a := float64(f.Pix[4*(y*128+x)+3])
+				sum += a
+				moment += a * (math.Pow(float64(x)-63.5, 2) + math.Pow(float64(y)-63.5, 2))
+			}
+		}
+		moment /= sum
+		const aperture, focal, near, far = 200.0, 50.0, 1200.0, 2000.0
+		across := aperture * (far - near) / far * focal / near / 36 * 128 // pixels
+		ball := 0.02 / 2 * 50 / 36 * 128                                  // its radius in pixels
+		const filter = 2 * 0.17266                                        // variance of the pixel filter in both directions: Blackman-Harris, three pixels wide
+		// The second moment of a disc of radius R is R^2 / 2; that of a regular pentagon in it R^2 (2 + cos 72) / 6.
+		share := 0.5
+		if blades == 5 {
+			share = (2 + math.Cos(2*math.Pi/5)) / 6
+		}
+		want := share*across*across/4 + ball*ball/2 + filter
+		if math.Abs(moment/want-1) > 0.02 {
+			t.Errorf("%d blades: the blur's second moment is %.3f pixels^2, the formula says %.3f", blades, moment, want)
+		}
+	}
+}
+
+// Passes against closed forms: depth and position of a sphere and a plane, their normals, coverage; and the
+// lights' parts add up to the whole.
+func TestPassesAgainstClosedForms(t *testing.T) {
+	s := still(material.Material{Name: "grey", BaseColor: [4]float64{0.5, 0.5, 0.5, 1}, Roughness: 0.5}, 1)
+	s.Format = shot.Format{Width: 33, Height: 33}
+	s.Part("cam").Rest = shot.Rest{Position: geom.Vec3{0, 0, 2}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}
+	f := expose(t, s, things{ball(0.5)}, 0, Options{Quality: Proof, Passes: Passes})
+	layer := func(p Pass) []float32 {
+		for _, l := range f.Layers {
+			if l.Pass == p {
+				n := len(l.Channels)
+				return l.Pix[(16*33+16)*n : (16*33+16)*n+n]
+			}
+		}
+		t.Fatalf("no pass %s", p)
+		return nil
+	}
+	near := func(what string, got float32, want, off float64) {
+		t.Helper()
+		if math.Abs(float64(got)-want) > off {
+			t.Errorf("%s is %g, not %g", what, got, want)
+		}
+	}
+	near("depth in the middle", layer(Depth)[0], 1.5, 2e-3)
+	near("position z", layer(Position)[2], 0.5, 2e-3)
+	near("normal z", layer(Normal)[2], 1, 1e-3)
+	near("camera normal z", layer(CameraNormal)[2], 1, 1e-3)
+	near("albedo", layer(Albedo)[0], 0.5, 1e-4)
+	near("matte", layer(Matte)[0], 1, 0)
+	near("matte's coverage", layer(Matte)[1], 1, 0)
+	near("openness", layer(Occlusion)[0], 1, 0)
+	sum := float32(0)
+	for _, p := range []Pass{Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular} {
+		sum += layer(p)[1]
+	}
+	near("the light's parts", sum, float64(f.Pix[4*(16*33+16)+1]), 1e-5)
+}
+
+// painted are things with a picture.
+type painted struct {
+	things
+	img image.Image
+}
+
+func (p painted) Picture(string, int) (image.Image, error) { return p.img, nil }
+
+// A checker of texture stays as it is under the denoiser: the pixels of a wall under an even sky, drawn by many
+// samples without it and by few with it, are the same to half a per cent of white.
+func TestDenoiserKeepsTexture(t *testing.T) {
+	img := image.NewGray(image.Rect(0, 0, 16, 16))
+	for i := range img.Pix {
+		img.Pix[i] = uint8(60 + 140*((i+i/16)%2))
+	}
+	wall := sheet(1.4)
+	wall.UV = [][2]float32{{0, 0}, {0, 1}, {1, 1}, {1, 0}}
+	s := still(material.Material{Name: "checker", BaseColor: [4]float64{1, 1, 1, 1}, Roughness: 1, BaseColorTexture: &material.Texture{Asset: "a"}}, 1)
+	s.Format = shot.Format{Width: 64, Height: 64}
+	s.Part("cam").Rest = shot.Rest{Position: geom.Vec3{0, 0, 2}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}
+	s.Part("thing").Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2)
+	a := painted{things{wall}, img}
+	want := expose(t, s, a, 0, Options{Quality: Exact})
+	got := expose(t, s, a, 0, Options{Quality: Proof, Denoise: true})
+	plain := expose(t, s, a, 0, Options{Quality: Proof})
+	off := func(f *Film) float64 {
+		sum, n := 0.0, 0
+		for i := 0; i < len(want.Pix); i += 4 {
+			if want.Pix[i+3] > 0.99 {
+				d := float64(f.Pix[i] - want.Pix[i])
+				sum, n = sum+d*d, n+1
+			}
+		}
+		return math.Sqrt(sum / float64(n))
+	}
+	if p, q := off(plain), off(got); q > p*1.05+0.001 {
+		t.Errorf("texture is off by %.4f, without the denoiser by %.4f", q, p)
+	}
+}
+
+// The denoiser brings a noisy picture nearer to the reference and leaves alpha as it is.
+func TestDenoiser(t *testing.T) {
+	s := still(material.Material{Name: "white", BaseColor: [4]float64{0.8, 0.8, 0.8, 1}, Roughness: 1}, 0.5)
+	s.Format = shot.Format{Width: 64, Height: 64}
+	s.Parts = append(s.Parts, shot.Part{ID: "l", Name: "Lamp", Kind: shot.Light, Rest: shot.Rest{Position: geom.Vec3{1, 3, 1}, Rotation: geom.LookAlong(geom.Vec3{-1, -3, -1}), Size: geom.Vec3{1, 1, 1}}, Light: &shot.LightSpec{Width: 2, Height: 2, Color: [3]float64{1, 1, 1}, Strength: 4}})
+	a := things{ball(0.5)}
+	want := expose(t, s, a, 0, Options{Quality: Exact})
+	plain := expose(t, s, a, 0, Options{Quality: Draft})
+	smooth := expose(t, s, a, 0, Options{Quality: Draft, Denoise: true})
+	// A draft has no bounces; its own mean is what both are judged against.
+	err := func(f *Film) float64 {
+		sum := 0.0
+		for i := 0; i < len(f.Pix); i += 4 {
+			if f.Pix[i+3] > 0.99 {
+				d := float64(f.Pix[i] - want.Pix[i])
+				sum += d * d
+			}
+			if f.Pix[i+3] != plain.Pix[i+3] {
+				t.Fatal("alpha was touched")
+			}
+		}
+		return math.Sqrt(sum)
+	}
+	if p, q := err(plain), err(smooth); q > p*0.6 {
+		t.Errorf("the error goes from %.4f to %.4f, by less than two fifths", p, q)
+	}
+}

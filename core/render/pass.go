@@ -1,0 +1,173 @@
+package render
+
+import (
+	"fmt"
+	"slices"
+
+	"perigyre/core/render/bvh"
+)
+
+// Pass names one image layer beside the picture. What each holds is in docs/formats.md.
+type Pass string
+
+const (
+	Depth            Pass = "depth"            // metres along the view axis
+	Position         Pass = "position"         // in the room, metres
+	Normal           Pass = "normal"           // in the room, unit length
+	CameraNormal     Pass = "camera normal"    // right, up and back
+	Albedo           Pass = "albedo"           // base colour
+	Emission         Pass = "emission"         // light that surfaces give by themselves
+	DirectDiffuse    Pass = "direct diffuse"   // light of the sky and the lights, by the lobe that scatters it
+	DirectSpecular   Pass = "direct specular"  //
+	IndirectDiffuse  Pass = "indirect diffuse" // light that has bounced
+	IndirectSpecular Pass = "indirect specular"
+	Shadow           Pass = "shadow"    // how much light the floor that receives shadow is kept from
+	Occlusion        Pass = "occlusion" // how open surfaces are, 0 to 1
+	Matte            Pass = "matte"     // the number of the part that covers most of the pixel, and how much
+)
+
+// Passes are all there are, in the order of files.
+var Passes = []Pass{Depth, Position, Normal, CameraNormal, Albedo, Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular, Shadow, Occlusion, Matte}
+
+// channels of each pass, by the customary names.
+func (p Pass) channels() []string {
+	switch p {
+	case Depth:
+		return []string{"Z"}
+	case Position, Normal, CameraNormal:
+		return []string{"X", "Y", "Z"}
+	case Shadow, Occlusion:
+		return []string{"Y"}
+	case Matte:
+		return []string{"id", "coverage"}
+	}
+	return []string{"R", "G", "B"}
+}
+
+// Channels returns how many numbers a pass has for each pixel.
+func Channels(p Pass) int { return len(p.channels()) }
+
+// CheckPasses returns an error for a pass that does not exist.
+func CheckPasses(list []Pass) error {
+	for _, p := range list {
+		if !slices.Contains(Passes, p) {
+			return fmt.Errorf("there is no pass %q; there are %q", p, Passes)
+		}
+	}
+	return nil
+}
+
+// Layer is a pass of a rendered picture.
+type Layer struct {
+	Pass     Pass
+	Channels []string
+	Pix      []float32 // row by row from the top, all channels of a pixel together
+}
+
+// guides are what the denoiser goes by, each the mean over what surfaces cover of a pixel.
+type guides struct {
+	cover, variance, depth   []float32 // variance of the mean luminance
+	normal, albedo, position []bvh.Vec
+	emission                 []bvh.Vec
+	doubt                    []doubt
+	footprint                float32 // width of a pixel at distance 1
+}
+
+// doubt is how far the guides of a pixel may be off, where its samples met different surfaces: glass and what is
+// behind it, or an edge.
+type doubt struct {
+	depth, albedo float32 // standard deviations of the means
+}
+
+// prepare makes room for what is asked for, and reports whether light has to be kept apart.
+func (f *Film) prepare(o Options) (apart bool) {
+	n := f.Width * f.Height
+	for _, p := range o.Passes {
+		c := p.channels()
+		f.Layers = append(f.Layers, Layer{p, c, make([]float32, n*len(c))})
+		switch p {
+		case Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular:
+			apart = true
+		}
+	}
+	if o.Denoise {
+		apart = true
+		f.guides = &guides{
+			cover: make([]float32, n), variance: make([]float32, n), depth: make([]float32, n), normal: make([]bvh.Vec, n),
+			albedo: make([]bvh.Vec, n), position: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
+		}
+	}
+	return apart
+}
+
+// put develops a pixel. Shadow on the floor becomes alpha: the share of the light there that something keeps
+// away.
+func (f *Film) put(i int, p *gathered, c *camera) {
+	n := float32(p.n)
+	for _, l := range []*bvh.Vec{&p.light, &p.emission, &p.diffuse, &p.specular, &p.indirectDiffuse, &p.indirectSpecular} {
+		*l = l.Mul(c.gain)
+	}
+	p.sum, p.sum2 = p.sum*float64(c.gain), p.sum2*float64(c.gain)*float64(c.gain)
+	alpha, shadow := p.alpha/n, float32(0)
+	if p.unshaded > 0 {
+		shadow = max(0, 1-p.shaded/p.unshaded)
+		alpha += float32(p.floors) / n * shadow
+	}
+	copy(f.Pix[4*i:], []float32{p.light.X / n, p.light.Y / n, p.light.Z / n, min(1, alpha)})
+	hits := max(1, float32(p.hits))
+	normal := p.first.normal.Unit()
+	for k := range f.Layers {
+		l := &f.Layers[k]
+		to := l.Pix[i*len(l.Channels):]
+		three := func(v bvh.Vec) { to[0], to[1], to[2] = v.X, v.Y, v.Z }
+		switch l.Pass {
+		case Depth:
+			to[0] = p.depth / hits
+		case Position:
+			three(p.first.position.Mul(1 / hits))
+		case Normal:
+			three(normal)
+		case CameraNormal:
+			three(bvh.Vec{X: normal.Dot(c.right.Unit()), Y: normal.Dot(c.up.Unit()), Z: -normal.Dot(c.ahead)})
+		case Albedo:
+			three(p.first.albedo.Mul(1 / n))
+		case Emission:
+			three(p.emission.Mul(1 / n))
+		case DirectDiffuse:
+			three(p.diffuse.Mul(1 / n))
+		case DirectSpecular:
+			three(p.specular.Mul(1 / n))
+		case IndirectDiffuse:
+			three(p.indirectDiffuse.Mul(1 / n))
+		case IndirectSpecular:
+			three(p.indirectSpecular.Mul(1 / n))
+		case Shadow:
+			to[0] = shadow * float32(p.floors) / n
+		case Occlusion:
+			to[0] = p.first.open / hits
+		case Matte:
+			best := p.parts[0]
+			for _, o := range p.parts[1:] {
+				if o.hits > best.hits {
+					best = o
+				}
+			}
+			if best.hits > 0 {
+				to[0], to[1] = float32(best.part+1), float32(best.hits)/n
+			}
+		}
+	}
+	if g := f.guides; g != nil {
+		g.cover[i] = p.alpha / n
+		mean := p.sum / float64(p.n)
+		g.variance[i] = float32(max(0, p.sum2/float64(p.n)-mean*mean) / float64(max(1, p.n-1)))
+		g.depth[i], g.normal[i] = p.depth/hits, normal
+		g.albedo[i], g.position[i], g.emission[i] = p.first.albedo.Mul(1/hits), p.first.position.Mul(1/hits), p.emission.Mul(1/n)
+		off := func(sum, squares float32) float32 {
+			mean := sum / hits
+			return sqrt(max(0, squares/hits-mean*mean) / hits)
+		}
+		g.doubt[i] = doubt{off(p.depth, p.depth2), off(luminance(p.first.albedo), p.albedo2)}
+		g.footprint = 2 * sqrt(c.right.Dot(c.right)) / float32(f.Width)
+	}
+}
