@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"perigyre/core/geom"
+	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/shot"
@@ -23,7 +24,9 @@ type Assets struct {
 	models   map[string]*model.Model
 	order    []string // least recently used first
 	pictures map[string]image.Image
+	seen     map[string]looks // of pictures
 	facts    map[shot.MeshRef]Facts
+	supports map[any]*mesh.Support // by mesh reference or by the key of a shape
 }
 
 const keptModels = 8
@@ -103,27 +106,86 @@ func (a *Assets) Picture(asset string, index int) (image.Image, error) {
 	return img, nil
 }
 
-// Points returns the points of a part's surface in its own frame.
-func (a *Assets) Points(p *shot.Part) ([]geom.Vec3, error) {
-	var points []geom.Vec3
-	add := func(m *mesh.Mesh) {
-		for _, v := range m.Positions {
-			points = append(points, geom.V3(v))
-		}
+// look returns what the pixels of a texture say. Pictures do not change, so that each is looked at once.
+func (a *Assets) look(t *material.Texture) (looks, error) {
+	key := fmt.Sprint(t.Asset, t.Image)
+	a.mu.Lock()
+	l, ok := a.seen[key]
+	a.mu.Unlock()
+	if ok {
+		return l, nil
 	}
+	img, err := a.Picture(t.Asset, t.Image)
+	if err != nil {
+		return looks{}, err
+	}
+	if img != nil {
+		l = look(img)
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if a.seen == nil {
+		a.seen = map[string]looks{}
+	}
+	a.seen[key] = l
+	return l, nil
+}
+
+const keptSupports = 100_000
+
+// Support answers how far a part's surface reaches. Each mesh and shape is gone through once.
+func (a *Assets) Support(p *shot.Part) (*mesh.Support, error) {
+	var key any
+	shape := p.Shaped()
+	switch {
+	case p.Mesh != nil:
+		key = *p.Mesh
+	case shape != nil:
+		key = shape.Key()
+	default:
+		return nothing, nil
+	}
+	a.mu.Lock()
+	s, ok := a.supports[key]
+	a.mu.Unlock()
+	if ok {
+		return s, nil
+	}
+	points, _, err := a.Surface(p)
+	if err != nil {
+		return nil, err
+	}
+	s = mesh.NewSupport(points)
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if a.supports == nil || len(a.supports) >= keptSupports {
+		a.supports = map[any]*mesh.Support{}
+	}
+	a.supports[key] = s
+	return s, nil
+}
+
+var nothing = mesh.NewSupport(nil)
+
+// Surface returns the triangles of a part's surface in its own frame.
+func (a *Assets) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
+	whole := &mesh.Mesh{}
 	switch {
 	case p.Mesh != nil:
 		prims, err := a.Mesh(*p.Mesh)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		for _, prim := range prims {
-			add(prim.Mesh)
+			whole.Append(&mesh.Mesh{Positions: prim.Positions, Indices: prim.Indices})
 		}
 	case p.Shaped() != nil:
-		add(p.Shaped().Build())
+		whole = p.Shaped().Build()
 	}
-	return points, nil
+	for _, v := range whole.Positions {
+		points = append(points, geom.V3(v))
+	}
+	return points, whole.Indices, nil
 }
 
 // Held returns assets that hold one model under a name, without a store behind them.

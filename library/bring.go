@@ -55,6 +55,7 @@ func bring(files []File, more model.Files, unit string, limits model.Limits, ste
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
 	}
+	m.Spare = spare(m, files)
 	step("Checking meshes", 0.5)
 	report, err := normalise(m, limits, step)
 	if err != nil {
@@ -119,6 +120,23 @@ func read(main File, files []File, more model.Files, limits model.Limits) (m *mo
 		return threemf.Read(main.Data, limits)
 	}
 	return stl.Read(main.Data, limits)
+}
+
+// spare returns the pictures among the files that the model does not refer to.
+func spare(m *model.Model, files []File) (out []model.Image) {
+	used := map[string]bool{}
+	for _, img := range m.Images {
+		used[strings.ToLower(path.Base(strings.ReplaceAll(img.Name, `\`, "/")))] = true
+	}
+	for _, f := range files {
+		switch strings.ToLower(path.Ext(f.Name)) {
+		case ".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp":
+			if !used[strings.ToLower(path.Base(f.Name))] {
+				out = append(out, model.Image{Name: f.Name, Data: f.Data})
+			}
+		}
+	}
+	return out
 }
 
 // Extensions are the endings of the models that can be brought in, in order of preference.

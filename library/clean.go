@@ -33,6 +33,9 @@ func Clean(d *shot.Shot, c *shot.Clean, a *Assets, limits model.Limits, put func
 	if !any {
 		return "", fmt.Errorf("nothing that is chosen has a mesh of its own")
 	}
+	if c.Gather != "" {
+		return gather(d, chosen, c.Gather, a, newID)
+	}
 	w := &cleaner{d: d, a: a, out: &model.Model{}, refs: map[shot.MeshRef]int{}}
 	words := ""
 	if c.Split {

@@ -104,7 +104,7 @@ func tidy(m *mesh.Mesh) {
 	}
 }
 
-// dropEmpty takes out nodes that hold no mesh, themselves or below them.
+// dropEmpty takes out nodes that hold no mesh and no light, themselves or below them.
 func dropEmpty(m *model.Model) {
 	full := make([]bool, len(m.Nodes))
 	for i := len(m.Nodes) - 1; i >= 0; i-- {
@@ -112,7 +112,7 @@ func dropEmpty(m *model.Model) {
 		if n.Mesh >= 0 && len(m.Meshes[n.Mesh].Primitives) == 0 {
 			n.Mesh = -1
 		}
-		if full[i] = full[i] || n.Mesh >= 0; full[i] && n.Parent >= 0 {
+		if full[i] = full[i] || n.Mesh >= 0 || n.Light != nil; full[i] && n.Parent >= 0 {
 			full[n.Parent] = true
 		}
 	}
@@ -121,6 +121,7 @@ func dropEmpty(m *model.Model) {
 	for i, n := range m.Nodes {
 		if !full[i] {
 			m.LeftOut = append(m.LeftOut, "empty group "+n.Name)
+			at[i] = -1
 			continue
 		}
 		at[i] = len(kept)
@@ -130,6 +131,17 @@ func dropEmpty(m *model.Model) {
 		kept = append(kept, n)
 	}
 	m.Nodes = kept
+	if a := m.Animation; a != nil {
+		moved := a.Channels[:0]
+		for _, c := range a.Channels {
+			if c.Node = at[c.Node]; c.Node >= 0 {
+				moved = append(moved, c)
+			}
+		}
+		if a.Channels = moved; len(moved) == 0 {
+			m.Animation = nil
+		}
+	}
 }
 
 // picture checks an image and turns kinds that browsers do not show into PNG. One that cannot be

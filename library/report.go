@@ -27,6 +27,7 @@ type Report struct {
 	Up        string   `json:"up"`      // the file's upright axis
 	UpWhy     string   `json:"upWhy"`   // where that comes from
 	Warnings  []string `json:"warnings"`
+	Became    []string `json:"became"` // what else the file holds, and what it became
 }
 
 // measure fills in counts, bounds and the warnings that follow from them.
@@ -34,6 +35,7 @@ func (r *Report) measure(m *model.Model, unit string) error {
 	r.Parts, r.Triangles, r.Vertices = m.Count()
 	r.Materials, r.Textures = len(m.Materials), len(m.Images)
 	r.Missing, r.LeftOut = append([]string{}, m.Missing...), append([]string{}, m.LeftOut...)
+	r.Became = became(m)
 	r.Bounds = m.Bounds()
 	size := r.Bounds.Size()
 	largest := math.Max(size[0], math.Max(size[1], size[2]))
@@ -95,4 +97,31 @@ func guessUp(m *model.Model, file string) (up, why string) {
 		return "z", "guessed: STL files are mostly made with z upright"
 	}
 	return "y", "guessed: nothing says otherwise"
+}
+
+// became says in words what an animation, variants and lights turn into.
+func became(m *model.Model) []string {
+	out := []string{}
+	if a := m.Animation; a != nil {
+		parts := map[int]bool{}
+		last := float32(0)
+		for _, c := range a.Channels {
+			parts[c.Node] = true
+			last = max(last, c.Times[len(c.Times)-1])
+		}
+		out = append(out, fmt.Sprintf("The animation %s, %.4g s long, became pins on %s.", a.Name, last, count(len(parts), "part", "parts")))
+	}
+	if n := len(m.Variants); n > 0 {
+		out = append(out, fmt.Sprintf("Variants of its materials became %s: %s.", count(n, "finish", "finishes"), short(m.Variants)))
+	}
+	lamps := 0
+	for _, n := range m.Nodes {
+		if n.Light != nil {
+			lamps++
+		}
+	}
+	if lamps > 0 {
+		out = append(out, fmt.Sprintf("%s came along, turned off: the shot has its own.", count(lamps, "light", "lights")))
+	}
+	return out
 }

@@ -17,6 +17,8 @@ type Triage struct {
 	Inside []string `json:"inside"` // parts whose inside is out
 	Loose  []Loose  `json:"loose"`  // parts in several pieces
 	Equal  int      `json:"equal"`  // parts that could share a mesh with another and do not
+
+	Doubts []PlacedPicture `json:"doubts"` // textures that do not look like what their slot is for
 }
 
 // Stray is a part that is likely not wanted, and why.
@@ -52,7 +54,7 @@ type solid struct {
 
 // Examine looks at all parts that came from files.
 func Examine(d *shot.Shot, a *Assets) (*Triage, error) {
-	out := &Triage{Strays: []Stray{}, Inside: []string{}, Loose: []Loose{}}
+	out := &Triage{Strays: []Stray{}, Inside: []string{}, Loose: []Loose{}, Doubts: Doubts(d, a)}
 	world := pose.New(d).At(0)
 	from := map[int]bool{}
 	for _, s := range d.Sources {

@@ -56,7 +56,7 @@ func messy(t *testing.T) (*shot.Shot, *Assets, map[string][]byte) {
 	o := stage.Defaults()
 	n := 0
 	o.File, o.Asset, o.Name, o.Unit, o.NewID = "m.glb", "raw", "m", "m", func() string { n++; return fmt.Sprint(n) }
-	if err := stage.Put(d, m, o, a, nil); err != nil {
+	if err := stage.Put(d, m, o, a); err != nil {
 		t.Fatal(err)
 	}
 	return d, a, blobs
@@ -113,7 +113,7 @@ func TestCleaningKeepsThingsWhereTheyAre(t *testing.T) {
 	}
 	box := func(name string) geom.Box {
 		p := named(d, name)
-		points, err := a.Points(p)
+		points, _, err := a.Surface(p)
 		if err != nil {
 			t.Fatal(err)
 		}

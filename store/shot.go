@@ -28,8 +28,9 @@ type ShotName struct {
 type Head struct {
 	Shot     string
 	Project  string
-	Version  int // grows with every change
-	Revision int // the place in the history
+	Version  int  // grows with every change
+	Revision int  // the place in the history
+	Pictured bool // there is a small picture of it
 	CanUndo  bool
 	CanRedo  bool
 	Made     time.Time
@@ -43,6 +44,8 @@ type Revision struct {
 	Words  string    `json:"words"`
 	Made   time.Time `json:"made"`
 	Shown  bool      `json:"shown"` // the shot stands here
+	Name   string    `json:"name"`  // that it is kept under, or empty
+	Seen   bool      `json:"seen"`  // there is a small picture of it
 }
 
 // Projects returns all projects with their shots, newest first.
@@ -81,17 +84,32 @@ func (s *Store) Projects() ([]Project, error) {
 
 // AddProject adds a project with its first shot and returns their ids.
 func (s *Store) AddProject(name string, d *shot.Shot, words string) (project, shotID string, err error) {
-	doc, err := s.pack(d)
-	if err != nil {
-		return "", "", err
-	}
-	project, shotID = NewID(), NewID()
-	return project, shotID, s.inTransaction(func(tx *sql.Tx) error {
+	return s.AddProjectOf(name, []*shot.Shot{d}, words)
+}
+
+// AddProjectOf adds a project with shots, at least one, and returns its id and that of the first shot.
+func (s *Store) AddProjectOf(name string, shots []*shot.Shot, words string) (project, first string, err error) {
+	project = NewID()
+	err = s.inTransaction(func(tx *sql.Tx) error {
 		if _, err := tx.Exec(`INSERT INTO project (id, name, created) VALUES (?, ?, ?)`, project, name, now()); err != nil {
 			return err
 		}
-		return insertShot(tx, project, shotID, doc, words)
+		for i, d := range shots {
+			doc, err := s.pack(d)
+			if err != nil {
+				return err
+			}
+			id := NewID()
+			if i == 0 {
+				first = id
+			}
+			if err := insertShot(tx, project, id, doc, words); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
+	return project, first, err
 }
 
 // AddShot adds a shot to a project and returns its id.
@@ -162,9 +180,10 @@ func (s *Store) Shot(id string) (*Head, error) {
 	var made int64
 	err := s.db.QueryRow(`
 		SELECT p.name, s.version, s.head, r.parent, r.document, r.made,
-		       EXISTS (SELECT 1 FROM revision c WHERE c.shot = s.id AND c.parent = s.head)
+		       EXISTS (SELECT 1 FROM revision c WHERE c.shot = s.id AND c.parent = s.head),
+		       EXISTS (SELECT 1 FROM thumbnail t WHERE t.shot = s.id AND t.revision = s.head)
 		FROM shot s JOIN revision r ON r.shot = s.id AND r.number = s.head JOIN project p ON p.id = s.project
-		WHERE s.id = ?`, id).Scan(&h.Project, &h.Version, &h.Revision, &parent, &doc, &made, &h.CanRedo)
+		WHERE s.id = ?`, id).Scan(&h.Project, &h.Version, &h.Revision, &parent, &doc, &made, &h.CanRedo, &h.Pictured)
 	if err != nil {
 		return nil, missing(err)
 	}
@@ -237,11 +256,15 @@ func (s *Store) Restore(id string, version, number int) error {
 	})
 }
 
-// History returns the newest revisions of a shot, newest first.
+// History returns the revisions of a shot, newest first: the latest, and all that have a name.
 func (s *Store) History(id string) ([]Revision, error) {
 	rows, err := s.db.Query(`
-		SELECT r.number, r.parent, r.words, r.made, r.number = s.head FROM revision r JOIN shot s ON s.id = r.shot
-		WHERE s.id = ? ORDER BY r.number DESC LIMIT 500`, id)
+		SELECT r.number, r.parent, r.words, r.made, r.number = s.head, coalesce(v.name, ''), t.revision IS NOT NULL
+		FROM revision r JOIN shot s ON s.id = r.shot
+		LEFT JOIN named_version v ON v.shot = r.shot AND v.revision = r.number
+		LEFT JOIN thumbnail t ON t.shot = r.shot AND t.revision = r.number
+		WHERE s.id = ? AND (v.name IS NOT NULL OR r.number > (SELECT max(number) FROM revision WHERE shot = s.id) - 5000)
+		ORDER BY r.number DESC`, id)
 	if err != nil {
 		return nil, err
 	}
@@ -250,7 +273,7 @@ func (s *Store) History(id string) ([]Revision, error) {
 	for rows.Next() {
 		var r Revision
 		var made int64
-		if err := rows.Scan(&r.Number, &r.Parent, &r.Words, &made, &r.Shown); err != nil {
+		if err := rows.Scan(&r.Number, &r.Parent, &r.Words, &made, &r.Shown, &r.Name, &r.Seen); err != nil {
 			return nil, err
 		}
 		r.Made = time.UnixMilli(made)
