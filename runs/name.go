@@ -63,7 +63,8 @@ func (o Settings) File(n Names, frame int) (string, error) {
 	if numbered == 0 && o.Frames() > 1 {
 		return "", fmt.Errorf("the name %q needs {frame}, or all files would have the same name", o.Name)
 	}
-	return SafeName(strings.TrimSuffix(out.String(), ".png")) + ".png", nil
+	extension := formats[o.format()].extension
+	return SafeName(strings.TrimSuffix(out.String(), extension)) + extension, nil
 }
 
 const longestName = 180 // bytes; most file systems allow 255

@@ -1,7 +1,6 @@
 package runs
 
 import (
-	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -9,12 +8,13 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"time"
 
 	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/shot"
-	"perigyre/formats/png"
 	"perigyre/store"
 )
 
@@ -27,6 +27,7 @@ type Plan struct {
 
 	pose  *pose.Evaluator
 	props *render.Props
+	made  map[string]string // files of frames that are done, by what their pictures depend on
 }
 
 // NewPlan checks the settings against the document, which must not change from here on.
@@ -37,50 +38,99 @@ func NewPlan(d *shot.Shot, n Names, o Settings, folder string, props *render.Pro
 	if _, err := o.File(n, o.From); err != nil {
 		return nil, err
 	}
-	return &Plan{d, n, o, folder, pose.New(d), props}, nil
+	return &Plan{d, n, o, folder, pose.New(d), props, map[string]string{}}, nil
 }
 
 // List returns the frames of the plan, all waiting.
 func (p *Plan) List() []store.Frame {
 	out := make([]store.Frame, 0, p.Settings.Frames())
 	for f := p.Settings.From; f <= p.Settings.To; f++ {
+		if o := p.Settings.Only; len(o) > 0 && !slices.Contains(o, f) {
+			continue
+		}
 		name, _ := p.Settings.File(p.Names, f) // checked by NewPlan
 		out = append(out, store.Frame{Number: f, File: name, State: store.FrameWaiting})
 	}
 	return out
 }
 
-// Picture renders a frame and returns the file.
-func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) ([]byte, error) {
+// Picture renders a frame and returns the file, and a picture that a browser can show where the file is none.
+func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) (file, preview []byte, err error) {
 	sc, err := render.NewScene(p.pose, float64(frame), p.props)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	o := p.Settings
-	film, err := sc.Render(ctx, o.Width, o.Height, o.Quality, 0, progress)
+	film, err := sc.Expose(ctx, o.Width, o.Height, render.Options{Quality: o.Quality, Noise: o.Noise, Denoise: o.Denoise, Passes: o.Passes, Progress: progress})
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	var b bytes.Buffer
-	err = png.Encode(&b, film.Image(p.Document.View, o.Backdrop, o.Bits), png.Options{Alpha: o.Backdrop == nil, Text: map[string]string{
-		"Software": "Perigyre", "Title": fmt.Sprintf("%s, %s", p.Names.Project, p.Names.Shot),
-		"Comment": fmt.Sprintf("frame %d of %d at %d/%d per second, view transform %s, camera %s", frame, p.Document.Frames, p.Document.Rate.Num, p.Document.Rate.Den, p.Document.View, p.Names.Camera),
-	}})
-	return b.Bytes(), err
+	return p.encode(film)
+}
+
+// Previews is the folder in that of a run which holds pictures that a browser can show.
+const Previews = "previews"
+
+// Preview returns the name below the run's folder of what a browser can show of a frame.
+func (p *Plan) Preview(file string) string {
+	if f := p.Settings.format(); f == PNG || f == JPEG {
+		return file
+	}
+	return filepath.Join(Previews, strings.TrimSuffix(file, filepath.Ext(file))+".png")
 }
 
 // Produce renders a frame and puts its file in place: whole or not at all.
 func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (store.Frame, error) {
 	start := time.Now()
-	data, err := p.Picture(ctx, f.Number, progress)
+	key, err := p.pose.Key(float64(f.Number), p.props)
 	if err != nil {
 		return f, err
+	}
+	data, preview := p.again(key)
+	if data == nil {
+		if data, preview, err = p.Picture(ctx, f.Number, progress); err != nil {
+			return f, err
+		}
+	}
+	if preview != nil {
+		if err := os.MkdirAll(filepath.Join(p.Folder, Previews), 0o755); err != nil {
+			return f, fmt.Errorf("the folder for previews cannot be made: %w", err)
+		}
+		if err := store.WriteFile(filepath.Join(p.Folder, p.Preview(f.File)), preview); err != nil {
+			return f, err
+		}
 	}
 	if err := store.WriteFile(filepath.Join(p.Folder, f.File), data); err != nil {
 		return f, err
 	}
 	f.State, f.SHA256, f.Bytes, f.Millis = store.FrameDone, sum(data), int64(len(data)), time.Since(start).Milliseconds()
+	p.made[key] = f.File
 	return f, nil
+}
+
+// Remember lets a frame that is done be taken again where another one shows the same.
+func (p *Plan) Remember(f store.Frame) {
+	if key, err := p.pose.Key(float64(f.Number), p.props); err == nil {
+		p.made[key] = f.File
+	}
+}
+
+// again returns the files of a frame that shows the same, nil where there is none.
+func (p *Plan) again(key string) (data, preview []byte) {
+	file, ok := p.made[key]
+	if !ok {
+		return nil, nil
+	}
+	data, err := os.ReadFile(filepath.Join(p.Folder, file))
+	if err != nil {
+		return nil, nil
+	}
+	if shown := p.Preview(file); shown != file {
+		if preview, err = os.ReadFile(filepath.Join(p.Folder, shown)); err != nil {
+			return nil, nil
+		}
+	}
+	return data, preview
 }
 
 func sum(data []byte) string {
@@ -89,8 +139,11 @@ func sum(data []byte) string {
 }
 
 // Intact reports whether a frame's file is on disk as it was recorded.
-func (p *Plan) Intact(f store.Frame) bool {
-	data, err := os.ReadFile(filepath.Join(p.Folder, f.File))
+func (p *Plan) Intact(f store.Frame) bool { return Intact(p.Folder, f) }
+
+// Intact reports whether a frame's file is in a folder as it was recorded.
+func Intact(folder string, f store.Frame) bool {
+	data, err := os.ReadFile(filepath.Join(folder, f.File))
 	return err == nil && f.State == store.FrameDone && sum(data) == f.SHA256
 }
 
@@ -105,7 +158,7 @@ type Record struct {
 	Length      int           `json:"length"` // of the shot, in frames
 	Ending      shot.Ending   `json:"ending"`
 	Settings    Settings      `json:"settings"`
-	Alpha       string        `json:"alpha"` // straight, or none
+	Alpha       string        `json:"alpha"` // straight, associated or none
 	Color       string        `json:"colour"`
 	View        string        `json:"viewTransform"`
 	Complete    bool          `json:"complete"`
@@ -128,7 +181,9 @@ func (p *Plan) WriteRecord(frames []store.Frame) error {
 		Rate: p.Document.Rate, Length: p.Document.Frames, Ending: p.Document.Ending, Settings: p.Settings,
 		Alpha: "straight", Color: "sRGB, IEC 61966-2-1", View: string(p.Document.View), Complete: true, Frames: frames,
 	}
-	if p.Settings.Backdrop != nil {
+	if p.Settings.format() == EXR {
+		r.Alpha, r.Color, r.View = "associated", "scene-linear, Rec. ITU-R BT.709 primaries", "none"
+	} else if p.Settings.Backdrop != nil {
 		r.Alpha = "none"
 	}
 	for _, f := range frames {

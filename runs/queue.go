@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"sync"
+	"syscall"
 	"time"
 
 	"perigyre/core/render"
@@ -90,6 +91,9 @@ func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string,
 	if err != nil {
 		return "", err
 	}
+	if err := o.room(filepath.Dir(absolute(q.folder))); err != nil {
+		return "", err
+	}
 	settings, err := json.Marshal(o)
 	if err != nil {
 		return "", err
@@ -121,7 +125,7 @@ func (q *Queue) Set(id, state string) error {
 		return err
 	}
 	allowed := map[string][]string{
-		Paused: {Waiting, Running}, Cancelled: {Waiting, Running, Paused, Failed}, Waiting: {Paused, Cancelled, Failed},
+		Paused: {Waiting, Running}, Cancelled: {Waiting, Running, Paused, Failed}, Waiting: {Paused, Cancelled, Failed, Done},
 	}
 	for _, from := range allowed[state] {
 		if r.State != from {
@@ -256,6 +260,8 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 			if err := q.store.SetFrame(r.ID, list[i]); err != nil {
 				return err
 			}
+		} else if f.State == store.FrameDone {
+			plan.Remember(f)
 		}
 	}
 	if err := plan.WriteRecord(list); err != nil {
@@ -280,7 +286,7 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 			}
 		})
 		if err != nil {
-			return err
+			return full(err, list)
 		}
 		if err := q.store.SetFrame(r.ID, f); err != nil {
 			return err
@@ -288,6 +294,67 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 		list[i] = f
 	}
 	return plan.WriteRecord(list)
+}
+
+// full says of a disk that is full what is safe.
+func full(err error, list []store.Frame) error {
+	if !errors.Is(err, syscall.ENOSPC) {
+		return err
+	}
+	p := progressOf("", list)
+	return fmt.Errorf("the disk is full: %d of %d frames are safe; make room and let the run go on", p.Done, p.Of)
+}
+
+// Verify returns the frames that were done and whose files are missing or are not what was written.
+func (q *Queue) Verify(id string) ([]int, error) {
+	r, err := q.store.Run(id)
+	if err != nil {
+		return nil, err
+	}
+	plan, err := q.plan(r)
+	if err != nil {
+		return nil, err
+	}
+	list, err := q.store.Frames(id)
+	if err != nil {
+		return nil, err
+	}
+	bad := []int{}
+	for _, f := range list {
+		if f.State == store.FrameDone && !plan.Intact(f) {
+			bad = append(bad, f.Number)
+		}
+	}
+	return bad, nil
+}
+
+// Redo has frames rendered again: the run waits for its turn. A run that is being rendered is paused first.
+func (q *Queue) Redo(id string, from, to int) error {
+	r, err := q.store.Run(id)
+	if err != nil {
+		return err
+	}
+	if r.State == Running || r.State == Waiting {
+		return fmt.Errorf("pause the run before frames of it are rendered again")
+	}
+	list, err := q.store.Frames(id)
+	if err != nil {
+		return err
+	}
+	n := 0
+	for _, f := range list {
+		if f.Number < from || f.Number > to {
+			continue
+		}
+		n++
+		if err := q.store.SetFrame(id, store.Frame{Number: f.Number, File: f.File, State: store.FrameWaiting}); err != nil {
+			return err
+		}
+	}
+	if n == 0 {
+		return fmt.Errorf("the run has no frames from %d to %d", from, to)
+	}
+	return q.Set(id, Waiting)
 }
 
 func (q *Queue) plan(r *store.Run) (*Plan, error) {
@@ -311,6 +378,23 @@ func (q *Queue) Status(id string) (*store.Run, Progress, []store.Frame, error) {
 	p := progressOf(id, frames)
 	p.State, p.Message = r.State, r.Message
 	return r, p, frames, nil
+}
+
+// Preview returns the file of what a browser can show of a frame that is done.
+func (q *Queue) Preview(id string, number int) (string, error) {
+	r, err := q.store.Run(id)
+	if err != nil {
+		return "", err
+	}
+	plan, err := q.plan(r)
+	if err != nil {
+		return "", err
+	}
+	file, err := q.File(id, number)
+	if err != nil {
+		return "", err
+	}
+	return filepath.Join(r.Folder, plan.Preview(filepath.Base(file))), nil
 }
 
 // File returns the file of a frame that is done.

@@ -30,7 +30,7 @@ func boxShot() *shot.Shot {
 	s.Frames, s.Format = 6, shot.Format{Width: 24, Height: 24}
 	s.Parts = []shot.Part{
 		{ID: "b", Name: "Box", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{}, Moves: []shot.Move{{ID: "m", Kind: shot.KindTurn, Turn: &shot.Turn{
-			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise, Pace: shot.Pace{Kind: shot.Constant}, After: shot.Stays}}}},
+			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}}}},
 		{ID: "c", Name: "Camera", Kind: shot.Camera, Rest: shot.Rest{Position: geom.Vec3{0, 0, 4}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
 			Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}},
 	}
@@ -180,5 +180,20 @@ func TestRunGoesOnAndNeverOverwrites(t *testing.T) {
 	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
 	if err != nil || len(z.File) != 7 {
 		t.Errorf("the zip: %v, %d files", err, len(z.File))
+	}
+}
+
+// A run that cannot fit on the disk is refused before it begins; what fits is not.
+func TestRoomIsLookedAtBefore(t *testing.T) {
+	o := Settings{Width: 16000, Height: 16000, To: 99_999, Bits: 32, Format: EXR}
+	if o.Bytes() < 1e14 {
+		t.Errorf("100,000 frames of 256 million float pixels are thought to take %d bytes", o.Bytes())
+	}
+	if err := o.room(t.TempDir()); err == nil && free(t.TempDir()) >= 0 {
+		t.Error("120 TB find room here")
+	}
+	o = Settings{Width: 10, Height: 10, Bits: 8}
+	if err := o.room(t.TempDir()); err != nil {
+		t.Error(err)
 	}
 }

@@ -3,10 +3,12 @@
 package runs
 
 import (
+	"cmp"
 	"fmt"
 
 	"perigyre/core/render"
 	"perigyre/core/shot"
+	"perigyre/formats/exr"
 )
 
 // Settings say what a run produces.
@@ -18,16 +20,26 @@ type Settings struct {
 	First    int            `json:"first"`    // number in the name of the shot's frame 0
 	Padding  int            `json:"padding"`  // least number of digits
 	Name     string         `json:"name"`     // pattern with {project}, {shot}, {model}, {camera} and {frame}
-	Quality  render.Quality `json:"quality"`  // draft, proof or final
-	Bits     int            `json:"bits"`     // 8 or 16
+	Quality  render.Quality `json:"quality"`  // draft, proof, final or exact
+	Bits     int            `json:"bits"`     // 8 or 16; of EXR 16 for half or 32 for float
 	Backdrop *[3]float64    `json:"backdrop"` // sRGB colour, or null for straight alpha
+
+	BackdropLow *[3]float64 `json:"backdropLow,omitempty"` // that it runs to at the lower edge, or null
+
+	Format      FileFormat      `json:"format,omitempty"`      // png, exr, tga, tiff or jpeg; PNG where it is empty
+	Compression exr.Compression `json:"compression,omitempty"` // of EXR: none, ZIPS or ZIP
+	Tight       bool            `json:"tight,omitempty"`       // of EXR: the data window holds no more than it must
+	Passes      []render.Pass   `json:"passes,omitempty"`      // of EXR, in the same file
+	Only        []int           `json:"only,omitempty"`        // the frames of the range that are wanted; all where it is empty
+	Denoise     bool            `json:"denoise,omitempty"`
+	Noise       float64         `json:"noise,omitempty"` // of final quality: the error that is let pass; 0 for the usual
 }
 
 // Defaults returns the settings that a shot starts with.
 func Defaults(s *shot.Shot) Settings {
 	return Settings{
 		Width: s.Format.Width, Height: s.Format.Height, From: 0, To: s.Frames - 1, First: 1, Padding: 4,
-		Name: "{model}.{frame}", Quality: render.Proof, Bits: 8, Backdrop: s.Backdrop,
+		Name: "{model}.{frame}", Quality: render.Proof, Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow,
 	}
 }
 
@@ -58,11 +70,19 @@ func (o Settings) Check(s *shot.Shot) error {
 		return fmt.Errorf("the first number is 0 to 1,000,000,000, not %d", o.First)
 	case o.Padding < 1 || o.Padding > 12:
 		return fmt.Errorf("numbers have 1 to 12 digits, not %d", o.Padding)
-	case o.Bits != 8 && o.Bits != 16:
-		return fmt.Errorf("PNG files have 8 or 16 bits, not %d", o.Bits)
+	case !(o.Noise >= 0 && o.Noise <= 1):
+		return fmt.Errorf("the error that is let pass is more than 0 and at most 1, not %g", o.Noise)
 	}
-	if o.Backdrop != nil {
-		for _, v := range o.Backdrop {
+	for _, f := range o.Only {
+		if f < o.From || f > o.To {
+			return fmt.Errorf("frame %d lies outside the range from %d to %d", f, o.From, o.To)
+		}
+	}
+	if err := o.checkFormat(); err != nil {
+		return err
+	}
+	for _, c := range []*[3]float64{o.Backdrop, o.BackdropLow} {
+		for _, v := range *cmp.Or(c, &[3]float64{}) {
 			if !(v >= 0 && v <= 1) {
 				return fmt.Errorf("the components of a backdrop colour are 0 to 1")
 			}
@@ -71,5 +91,18 @@ func (o Settings) Check(s *shot.Shot) error {
 	return o.Quality.Check()
 }
 
+// behind returns what the picture stands before, nil for nothing.
+func (o Settings) behind() *render.Backdrop {
+	if o.Backdrop == nil {
+		return nil
+	}
+	return &render.Backdrop{High: *o.Backdrop, Low: *cmp.Or(o.BackdropLow, o.Backdrop)}
+}
+
 // Frames returns the number of frames.
-func (o Settings) Frames() int { return o.To - o.From + 1 }
+func (o Settings) Frames() int {
+	if len(o.Only) > 0 {
+		return len(o.Only)
+	}
+	return o.To - o.From + 1
+}

@@ -5,6 +5,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"encoding/binary"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -12,10 +13,12 @@ import (
 	"io/fs"
 	"log/slog"
 	"maps"
+	"math"
 	"mime/multipart"
 	"net/url"
 	"os"
 	"path"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -29,6 +32,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/shot"
 	"perigyre/formats/font"
 	"perigyre/formats/gltf"
 	"perigyre/library"
@@ -51,6 +55,8 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/events", st.getEvents)
 	api.Post("/imports", st.postImport)
 	api.Post("/fonts", st.postFont)
+	api.Post("/skies", st.postSky)
+	api.Get("/skies/:hash", st.getSky)
 	api.Put("/projects/:id", st.putProject)
 	api.Delete("/projects/:id", func(c fiber.Ctx) error {
 		return st.listed(c, st.store.RemoveProject(c.Params("id")))
@@ -81,13 +87,28 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		}
 		return st.step(func(id string, version int) error { return st.store.Restore(id, version, n) })(c)
 	})
+	api.Put("/shots/:id/history/:number/name", st.putVersionName)
+	api.Put("/shots/:id/history/:number/picture", st.putThumbnail)
+	api.Get("/shots/:id/history/:number/picture", st.getThumbnail)
+	api.Get("/shots/:id/compare", st.getComparison)
+	api.Post("/shots/:id/paste", st.postPaste)
+	api.Get("/projects/:id/project.zip", st.getProject)
 	api.Get("/shots/:id/bake", func(c fiber.Ctx) error {
 		h, err := st.store.Shot(c.Params("id"))
 		if err != nil {
 			return err
 		}
+		data, err := bake(h.Document, st.assets)
+		if err != nil {
+			return err
+		}
 		c.Set("X-Version", strconv.Itoa(h.Version))
-		return c.Type("bin").Send(bake(h.Document))
+		return c.Type("bin").Send(data)
+	})
+	api.Get("/shots/:id/proof", st.getProof)
+	api.Delete("/proofs/:ticket", func(c fiber.Ctx) error {
+		st.tickets.cancel(c.Params("ticket"))
+		return c.SendStatus(fiber.StatusNoContent)
 	})
 	api.Get("/shots/:id/triage", func(c fiber.Ctx) error {
 		h, err := st.store.Shot(c.Params("id"))
@@ -96,6 +117,27 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		}
 		t, err := library.Examine(h.Document, st.assets)
 		return reply(c, t, err)
+	})
+	api.Post("/shots/:id/textures", st.postTextures)
+	api.Post("/shots/:id/replace", func(c fiber.Ctx) error {
+		files, _, err := st.upload(c)
+		if err != nil {
+			return err
+		}
+		got, err := st.Replace(c.Params("id"), c.Query("root"), files)
+		return reply(c, got, err)
+	})
+	api.Post("/shots/:id/numbers", func(c fiber.Ctx) error {
+		var r shot.SomeParts
+		if err := c.Bind().JSON(&r); err != nil {
+			return refused{err}
+		}
+		h, err := st.store.Shot(c.Params("id"))
+		if err != nil {
+			return err
+		}
+		n, err := library.Measure(h.Document, r.Parts, st.assets)
+		return reply(c, n, err)
 	})
 	api.Post("/shots/:id/hole", st.postHole)
 	api.Post("/shots/:id/names", func(c fiber.Ctx) error {
@@ -124,6 +166,23 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		}
 		return st.sendRun(c)
 	})
+	api.Get("/runs/:id/verify", func(c fiber.Ctx) error {
+		bad, err := st.queue.Verify(c.Params("id"))
+		return reply(c, bad, err)
+	})
+	api.Post("/runs/:id/redo/:from/:to", func(c fiber.Ctx) error {
+		from, err1 := strconv.Atoi(c.Params("from"))
+		to, err2 := strconv.Atoi(c.Params("to"))
+		if err := errors.Join(err1, err2); err != nil {
+			return store.ErrMissing
+		}
+		if err := st.queue.Redo(c.Params("id"), from, to); err != nil {
+			return refused{err}
+		}
+		run, err := st.Run(c.Params("id"))
+		return reply(c, run, err)
+	})
+	api.Get("/runs/:id/review/:kind<regex(apng|contact|sprites|map|webm|mp4)>", st.getReview)
 	api.Get("/runs/:id/frames/:number.png", st.getFrame)
 	api.Get("/runs/:id/frames.zip", st.getZip)
 	api.Use(func(fiber.Ctx) error { return store.ErrMissing })
@@ -214,31 +273,53 @@ func (st *Studio) getEvents(c fiber.Ctx) error {
 	})
 }
 
-func (st *Studio) postImport(c fiber.Ctx) error {
+// upload returns the files of a form and its values by name.
+func (st *Studio) upload(c fiber.Ctx) (files []library.File, values map[string][]string, err error) {
 	form, err := c.MultipartForm()
 	if err != nil {
-		return refused{fmt.Errorf("the upload did not arrive whole: %w", err)}
+		return nil, nil, refused{fmt.Errorf("the upload did not arrive whole: %w", err)}
 	}
 	defer func() { _ = form.RemoveAll() }()
-	var files []library.File
 	left := st.Limits.Bytes
 	for _, h := range form.File["file"] {
 		if left -= h.Size; left < 0 {
-			return refused{fmt.Errorf("the files are larger than the %d MB that --max-upload allows", st.Limits.Bytes>>20)}
+			return nil, nil, refused{fmt.Errorf("the files are larger than the %d MB that --max-upload allows", st.Limits.Bytes>>20)}
 		}
 		data, err := readPart(h)
 		if err != nil {
-			return refused{fmt.Errorf("%s did not arrive whole: %w", h.Filename, err)}
+			return nil, nil, refused{fmt.Errorf("%s did not arrive whole: %w", h.Filename, err)}
 		}
 		files = append(files, library.File{Name: path.Base(strings.ReplaceAll(h.Filename, `\`, "/")), Data: data})
 	}
+	return files, form.Value, nil
+}
+
+// postTextures takes pictures for the materials of a shot, those with the ids "material" before others.
+func (st *Studio) postTextures(c fiber.Ctx) error {
+	files, values, err := st.upload(c)
+	if err != nil {
+		return err
+	}
+	got, err := st.Texture(c.Params("id"), files, values["material"])
+	return reply(c, got, err)
+}
+
+func (st *Studio) postImport(c fiber.Ctx) error {
+	files, values, err := st.upload(c)
+	if err != nil {
+		return err
+	}
 	value := func(name string) string {
-		if v := form.Value[name]; len(v) > 0 {
+		if v := values[name]; len(v) > 0 {
 			return v[0]
 		}
 		return ""
 	}
 	ticket := value("ticket")
+	if len(files) == 1 && library.IsProject(files[0].Data) {
+		got, err := st.OpenProject(files[0])
+		return reply(c, got, err)
+	}
 	got, err := st.Import(files, value("unit"), value("project"), func(doing string, share float64) {
 		st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
 	})
@@ -265,6 +346,55 @@ func (st *Studio) postFont(c fiber.Ctx) error {
 	}
 	hash, err := st.store.PutBlob(data)
 	return reply(c, FontReply{hash, name}, err)
+}
+
+// postSky keeps a picture of surroundings that can be read.
+func (st *Studio) postSky(c fiber.Ctx) error {
+	form, err := c.MultipartForm()
+	if err != nil || len(form.File["file"]) != 1 {
+		return refused{fmt.Errorf("one picture of the surroundings is needed")}
+	}
+	defer func() { _ = form.RemoveAll() }()
+	name := path.Base(form.File["file"][0].Filename)
+	data, err := readPart(form.File["file"][0])
+	if err == nil {
+		_, _, _, err = library.ReadSky(data)
+	}
+	if err != nil {
+		return refused{fmt.Errorf("%s: %w", name, err)}
+	}
+	hash, err := st.store.PutBlob(data)
+	return reply(c, FontReply{hash, name}, err)
+}
+
+// skyWidth is that of the picture the browser lights with.
+const skyWidth = 256
+
+// getSky sends a small one: width and height as uint32, then r, g, b as float32 from the top, little endian.
+func (st *Studio) getSky(c fiber.Ctx) error {
+	w, h, pix, err := st.assets.Sky(c.Params("hash"))
+	if err != nil {
+		return store.ErrMissing
+	}
+	for w > skyWidth && w%2 == 0 && h%2 == 0 {
+		small := make([]float32, 0, len(pix)/4)
+		for y := 0; y < h; y += 2 {
+			for x := 0; x < w; x += 2 {
+				for k := range 3 {
+					at := 3*(y*w+x) + k
+					small = append(small, (pix[at]+pix[at+3]+pix[at+3*w]+pix[at+3*w+3])/4)
+				}
+			}
+		}
+		w, h, pix = w/2, h/2, small
+	}
+	out := binary.LittleEndian.AppendUint32(nil, uint32(w))
+	out = binary.LittleEndian.AppendUint32(out, uint32(h))
+	for _, v := range pix {
+		out = binary.LittleEndian.AppendUint32(out, math.Float32bits(v))
+	}
+	c.Set("Cache-Control", "public, max-age=31536000, immutable")
+	return c.Type("bin").Send(out)
 }
 
 func readPart(h *multipart.FileHeader) ([]byte, error) {
@@ -430,7 +560,7 @@ func (st *Studio) getFrame(c fiber.Ctx) error {
 	if err != nil {
 		return store.ErrMissing
 	}
-	file, err := st.queue.File(c.Params("id"), n)
+	file, err := st.queue.Preview(c.Params("id"), n)
 	if err != nil {
 		return err
 	}
@@ -441,7 +571,41 @@ func (st *Studio) getFrame(c fiber.Ctx) error {
 		return err
 	}
 	c.Set("Cache-Control", "private, max-age=3600")
-	return c.Type("png").Send(data)
+	return c.Type(strings.TrimPrefix(filepath.Ext(file), ".")).Send(data)
+}
+
+// getReview sends the frames of a run as one file.
+func (st *Studio) getReview(c fiber.Ctx) error {
+	id, kind := c.Params("id"), c.Params("kind")
+	r, err := st.Run(id)
+	if err != nil {
+		return err
+	}
+	name := path.Base(strings.ReplaceAll(r.Folder, `\`, "/"))
+	var data []byte
+	ending, form := ".png", "image/png"
+	switch kind {
+	case "apng":
+		data, err = st.queue.Animation(id)
+	case "contact":
+		data, _, err = st.queue.Sheet(id, true)
+		name += " contact sheet"
+	case "sprites":
+		data, _, err = st.queue.Sheet(id, false)
+		name += " sprites"
+	case "map":
+		_, data, err = st.queue.Sheet(id, false)
+		name, ending, form = name+" sprites", ".json", "application/json"
+	default:
+		data, err = st.queue.Movie(c.Context(), id, kind)
+		ending, form = "."+kind, "video/"+kind
+	}
+	if err != nil {
+		return refused{err}
+	}
+	c.Set("Content-Type", form)
+	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"; filename*=UTF-8''%s`, ascii(name+ending), url.PathEscape(name+ending)))
+	return c.Send(data)
 }
 
 func (st *Studio) getZip(c fiber.Ctx) error {

@@ -27,14 +27,17 @@ import (
 type Studio struct {
 	Limits model.Limits
 
-	store  *store.Store
-	assets *library.Assets
-	queue  *runs.Queue
-	props  *render.Props
-	bodies framing.Cache
-	hub    hub
-	edits  sync.Mutex // one edit at a time: reading, changing and storing belong together
-	tests  testFrames
+	store   *store.Store
+	assets  *library.Assets
+	queue   *runs.Queue
+	props   *render.Props
+	hub     hub
+	edits   sync.Mutex // one edit at a time: reading, changing and storing belong together
+	tests   testFrames
+	proofs  testFrames // by shot
+	tickets testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
+	seen    sync.Mutex // guards sights
+	sights  map[string]sight
 }
 
 // OpenStudio opens the work in a data folder. Runs write below output.
@@ -64,13 +67,6 @@ func (st *Studio) Import(files []library.File, unit, project string, step librar
 	if err != nil {
 		return nil, err
 	}
-	text, err := json.Marshal(report)
-	if err != nil {
-		return nil, err
-	}
-	if err := st.store.PutAsset(hash, text); err != nil {
-		return nil, err
-	}
 	name := strings.TrimSuffix(report.File, path.Ext(report.File))
 	d := shot.New("Turntable")
 	if project != "" {
@@ -78,13 +74,32 @@ func (st *Studio) Import(files []library.File, unit, project string, step librar
 	}
 	o := stage.Defaults()
 	o.File, o.Asset, o.Name, o.Unit, o.Up, o.NewID = report.File, hash, name, report.Unit, report.Up, store.NewID
-	if err := stage.Put(d, m, o, st.assets, &st.bodies); err != nil {
+	if err := stage.Put(d, m, o, st.assets); err != nil {
 		return nil, err
+	}
+	if len(m.Spare) > 0 {
+		var loose []library.File
+		for _, s := range m.Spare {
+			loose = append(loose, library.File{Name: s.Name, Data: s.Data})
+		}
+		got, err := library.Texture(d, loose, nil, st.assets, st.Limits, st.keepModel)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range got.Placed {
+			report.Became = append(report.Became, fmt.Sprintf("%s is the %s of %s: %s.", p.File, p.Slot, p.Material, p.Why))
+		}
+		for _, l := range got.Left {
+			report.Warnings = append(report.Warnings, fmt.Sprintf("%s was not used: %s.", l.File, l.Why))
+		}
 	}
 	if m.Drawing != nil {
 		if err := st.keepMark(d, m); err != nil {
 			return nil, err
 		}
+	}
+	if err := st.keepReport(hash, report); err != nil {
+		return nil, err
 	}
 	id, words := "", "Bring in "+report.File
 	if project != "" {
@@ -98,6 +113,33 @@ func (st *Studio) Import(files []library.File, unit, project string, step librar
 	step("Done", 1)
 	st.hub.send(Event{Projects: true})
 	return &Imported{project, id, *report}, nil
+}
+
+// Replace puts a newer file in the place of an import of a shot: see library.Replace.
+func (st *Studio) Replace(id, root string, files []library.File) (*library.Replaced, error) {
+	m, report, err := library.Bring(files, "", st.Limits, nil)
+	if err != nil {
+		return nil, refused{err}
+	}
+	hash, err := st.keepModel(m)
+	if err == nil {
+		err = st.keepReport(hash, report)
+	}
+	if err != nil {
+		return nil, err
+	}
+	st.edits.Lock()
+	defer st.edits.Unlock()
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	d := h.Document.Clone()
+	got, err := library.Replace(d, root, m, hash, report.File, st.assets, store.NewID)
+	if err != nil {
+		return nil, refused{err}
+	}
+	return got, st.save(h, d, "Replace the model by "+report.File)
 }
 
 // Duplicate makes another shot of a project, as the shot is now.
@@ -117,12 +159,52 @@ func (st *Studio) Duplicate(id string) (string, error) {
 	return made, err
 }
 
+// sight is what is measured of a version through its camera.
+type sight struct {
+	margins *framing.Margins
+	seam    []loop.Gap
+}
+
+// mostSights are kept.
+const mostSights = 32
+
+// look measures a version of a shot once.
+func (st *Studio) look(key string, d *shot.Shot) (sight, error) {
+	st.seen.Lock()
+	defer st.seen.Unlock()
+	if s, ok := st.sights[key]; ok {
+		return s, nil
+	}
+	e := pose.New(d)
+	bodies, err := framing.Bodies(e, st.assets)
+	if err != nil {
+		return sight{}, err
+	}
+	var out sight
+	m, ok, err := framing.Measure(e, bodies)
+	if err != nil {
+		return out, err
+	}
+	if ok {
+		out.margins = &m
+	}
+	out.seam = loop.Seam(e, bodies)
+	if st.sights == nil || len(st.sights) >= mostSights {
+		st.sights = map[string]sight{}
+	}
+	st.sights[key] = out
+	return out, nil
+}
+
 // settle brings what follows up to date and checks the whole.
 func (st *Studio) settle(d *shot.Shot) error {
 	if err := st.makeMarks(d); err != nil {
 		return err
 	}
-	if err := stage.Settle(d, st.assets, &st.bodies); err != nil {
+	if err := library.Skims(d, st.assets); err != nil {
+		return err
+	}
+	if err := stage.Settle(d, st.assets); err != nil {
 		return err
 	}
 	return d.Validate()
@@ -139,12 +221,13 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 	if h.Version != r.Version {
 		return store.ErrStale
 	}
-	var d *shot.Shot
-	var words string
-	if r.Edit.Clean != nil {
-		d = h.Document.Clone()
+	d, words := h.Document.Clone(), ""
+	switch {
+	case r.Edit.Clean != nil:
 		words, err = library.Clean(d, r.Edit.Clean, st.assets, st.Limits, st.keepModel, store.NewID)
-	} else {
+	case r.Edit.Texture != nil:
+		words, err = library.MoveTexture(d, r.Edit.Texture, st.assets, st.keepModel)
+	default:
 		d, words, err = arrange.Apply(r.Edit, h.Document, st.assets)
 	}
 	if err != nil {
@@ -155,26 +238,75 @@ func (st *Studio) Edit(id string, r EditRequest) error {
 			return err
 		}
 	}
+	return st.save(h, d, words)
+}
+
+// Change changes a shot as it is now.
+func (st *Studio) Change(id, words string, change func(*shot.Shot)) error {
+	st.edits.Lock()
+	defer st.edits.Unlock()
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return err
+	}
+	d := h.Document.Clone()
+	change(d)
+	return st.save(h, d, words)
+}
+
+// save settles a changed document and keeps it as the next revision of its shot.
+func (st *Studio) save(h *store.Head, d *shot.Shot, words string) error {
 	if err := st.settle(d); err != nil {
 		return refused{err}
 	}
 	if reflect.DeepEqual(d, h.Document) {
 		return nil // nothing to keep
 	}
-	if err := st.store.Edit(id, r.Version, d, words); err != nil {
+	if err := st.store.Edit(h.Shot, h.Version, d, words); err != nil {
 		return err
 	}
-	st.changed(id, r.Version+1)
+	st.changed(h.Shot, h.Version+1)
 	return nil
+}
+
+// Texture finds places for pictures in the materials of a shot: see library.Texture.
+func (st *Studio) Texture(id string, files []library.File, chosen []string) (*library.Textured, error) {
+	st.edits.Lock()
+	defer st.edits.Unlock()
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	d := h.Document.Clone()
+	got, err := library.Texture(d, files, chosen, st.assets, st.Limits, st.keepModel)
+	if err != nil {
+		return nil, refused{err}
+	}
+	words := fmt.Sprintf("Place %d textures", len(got.Placed))
+	if len(got.Placed) == 1 {
+		words = "Place " + got.Placed[0].File
+	}
+	return got, st.save(h, d, words)
 }
 
 // keepModel stores a model and returns its content hash.
 func (st *Studio) keepModel(m *model.Model) (string, error) {
-	data, err := gltf.Write(m)
+	bare := *m
+	bare.Animation = nil // it has become pins
+	data, err := gltf.Write(&bare)
 	if err != nil {
 		return "", err
 	}
 	return st.store.PutBlob(data)
+}
+
+// keepReport stores what arrived with an asset.
+func (st *Studio) keepReport(hash string, r *library.Report) error {
+	text, err := json.Marshal(r)
+	if err != nil {
+		return err
+	}
+	return st.store.PutAsset(hash, text)
 }
 
 // reread returns the root of an import that an edit has given another size or upright, so that it and
@@ -208,18 +340,14 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	}
 	d := h.Document
 	r := &ShotReply{
-		ID: id, Project: h.Project, Version: h.Version, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made, Document: *d,
+		ID: id, Project: h.Project, Version: h.Version, Revision: h.Revision, Pictured: h.Pictured, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made, Document: *d,
 		Closings: loop.Closings(d), Reports: []library.Report{}, Standing: []stage.Standing{}, Seam: []loop.Gap{},
 	}
-	e := pose.New(d)
-	bodies, err := framing.Bodies(e, st.assets, &st.bodies)
+	seen, err := st.look(fmt.Sprint(id, " ", h.Version), d)
 	if err != nil {
 		return nil, err
 	}
-	if m, ok := framing.Measure(e, bodies); ok {
-		r.Margins = &m
-	}
-	r.Seam = loop.Seam(e, bodies)
+	r.Margins, r.Seam = seen.margins, seen.seam
 	if c := d.Part(d.Camera); c != nil {
 		v := framing.Optics(c.Camera, d.Format)
 		r.View = &v

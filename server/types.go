@@ -28,6 +28,8 @@ type (
 		ID       string           `json:"id"`
 		Project  string           `json:"project"`
 		Version  int              `json:"version"`
+		Revision int              `json:"revision"` // its place in the history
+		Pictured bool             `json:"pictured"` // there is a small picture of it there
 		CanUndo  bool             `json:"canUndo"`
 		CanRedo  bool             `json:"canRedo"`
 		Saved    time.Time        `json:"saved"`
@@ -50,6 +52,22 @@ type (
 	// VersionRequest asks for an undo, a redo or a restoring.
 	VersionRequest struct {
 		Version int `json:"version"`
+	}
+
+	// CompareReply says what differs between two revisions.
+	CompareReply struct {
+		Differences []string `json:"differences"`
+	}
+
+	// PasteRequest asks for parts of another shot.
+	PasteRequest struct {
+		From  string   `json:"from"` // the other shot
+		Parts []string `json:"parts"`
+	}
+
+	// PasteReply names the new parts.
+	PasteReply struct {
+		Parts []string `json:"parts"`
 	}
 
 	// Imported answers an import.

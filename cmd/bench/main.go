@@ -13,7 +13,6 @@ import (
 	"strings"
 	"time"
 
-	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/pose"
@@ -27,9 +26,19 @@ import (
 
 func main() {
 	fmt.Printf("%-52s %12s\n", fmt.Sprintf("%s, %d processors", runtime.Version(), runtime.GOMAXPROCS(0)), "")
-	rays()
+	row("kernel: "+bvh.Kernel(), 1, "")
+	if len(os.Args) < 2 || os.Args[1] == "rays" {
+		rays()
+	}
+	if len(os.Args) > 1 && os.Args[1] == "rays" {
+		return
+	}
 	glb, err := demo.Lantern()
 	check(err)
+	if len(os.Args) > 1 && os.Args[1] == "frames" {
+		frames(glb)
+		return
+	}
 	imports()
 	frames(glb)
 	bake()
@@ -84,6 +93,7 @@ func rays() {
 	row("tree over 871,200 triangles", float64(m.Triangles())/seconds/1e6, "million triangles a second")
 	row("tree, memory", float64(tree.Bytes())/float64(m.Triangles()), "bytes a triangle")
 	one := bvh.Matrix{X: bvh.Vec{X: 1}, Y: bvh.Vec{Y: 1}, Z: bvh.Vec{Z: 1}}
+	w := new(bvh.Walker)
 	s := bvh.NewScene([]bvh.Instance{{Mesh: tree, ToRoom: one, ToMesh: one, Visible: 1}})
 	const side = 700
 	var camera, bounce, shadow []bvh.Ray
@@ -98,7 +108,7 @@ func rays() {
 	for k := range side * side {
 		r := bvh.Ray{Origin: bvh.Vec{Y: 1, Z: 1}, Direction: bvh.Vec{X: float32(k%side)/side - 0.5, Y: -1, Z: float32(k/side)/side - 1.5}, Far: math.MaxFloat32, Mask: 1}
 		camera = append(camera, r)
-		if h, ok := s.Intersect(&r); ok {
+		if h, ok := s.Intersect(&r, w); ok {
 			p := r.Origin.Add(r.Direction.Mul(h.T * 0.9999))
 			bounce = append(bounce, bvh.Ray{Origin: p, Direction: around(0.3), Far: math.MaxFloat32, Mask: 1})
 			shadow = append(shadow, bvh.Ray{Origin: p, Direction: around(1), Far: math.MaxFloat32, Mask: 1})
@@ -111,9 +121,34 @@ func rays() {
 			}
 		})
 	}
-	row("camera rays (coherent), one processor", rate(camera, func(r *bvh.Ray) { s.Intersect(r) }), "million a second")
-	row("bounce rays (incoherent), one processor", rate(bounce, func(r *bvh.Ray) { s.Intersect(r) }), "million a second")
-	row("shadow rays, one processor", rate(shadow, func(r *bvh.Ray) { s.Occluded(r) }), "million a second")
+	sets := [3][]bvh.Ray{camera, bounce, shadow}
+	var hits [3]int
+	ours := [3]float64{
+		rate(camera, func(r *bvh.Ray) { s.Intersect(r, w) }),
+		rate(bounce, func(r *bvh.Ray) { s.Intersect(r, w) }),
+		rate(shadow, func(r *bvh.Ray) { s.Occluded(r, w) }),
+	}
+	for k, rays := range sets {
+		for i := range rays {
+			if k == 2 && s.Occluded(&rays[i], w) {
+				hits[k]++
+			} else if k < 2 {
+				if _, ok := s.Intersect(&rays[i], w); ok {
+					hits[k]++
+				}
+			}
+		}
+	}
+	built, theirs, found, ok := embree(m, sets)
+	for k, name := range []string{"camera rays (coherent), one processor", "bounce rays (incoherent), one processor", "shadow rays, one processor"} {
+		row(name, ours[k], "million a second")
+		if ok {
+			row("  over Embree's single rays in this run", ours[k]/theirs[k], fmt.Sprintf("(%d of %d rays differ in hitting)", max(hits[k]-found[k], found[k]-hits[k]), len(sets[k])))
+		}
+	}
+	if ok {
+		row("tree: our time over Embree's", seconds/built, "")
+	}
 }
 
 func frames(glb []byte) {
@@ -124,10 +159,13 @@ func frames(glb []byte) {
 	count := 0
 	o.File, o.Asset, o.Name, o.Unit, o.NewID = "demo.glb", "model", "demo", r.Unit, func() string { count++; return fmt.Sprint(count) }
 	assets := library.Held("model", m)
-	seconds := fastest(1, func() { check(stage.Put(d, m, o, assets, nil)) })
+	seconds := fastest(1, func() { check(stage.Put(d, m, o, assets)) })
 	row("staging the demonstration, with the exact fit", seconds*1000, "ms")
 	props := render.NewProps(assets)
 	e := pose.New(d)
+	still, err := render.NewScene(e, 0, props)
+	check(err)
+	quality(still, d.View)
 	for _, q := range []render.Quality{render.Draft, render.Proof, render.Final} {
 		seconds := fastest(1, func() {
 			s, err := render.NewScene(e, 0, props)
@@ -135,20 +173,8 @@ func frames(glb []byte) {
 			_, err = s.Render(context.Background(), 512, 512, q, 0, nil)
 			check(err)
 		})
-		row(fmt.Sprintf("a frame of it, 512 x 512, %s (%d samples)", q, q.Samples()), seconds, "s")
+		row(fmt.Sprintf("a frame of it, 512 x 512, %s (%d samples and more)", q, q.Samples()), seconds, "s")
 	}
-}
-
-func bake() {
-	s := shot.New("bench")
-	s.Frames = 240
-	for i := range 1000 {
-		s.Parts = append(s.Parts, shot.Part{ID: fmt.Sprint(i), Name: "p", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{{ID: fmt.Sprint("m", i), Kind: shot.KindTurn, Turn: &shot.Turn{
-			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise, Pace: shot.Pace{Kind: shot.Constant}, After: shot.Stays,
-		}}}})
-	}
-	check(s.Validate())
-	row("baking 1,000 moving parts x 240 frames", fastest(5, func() { pose.New(s).Bake() })*1000, "ms")
 }
 
 // peak returns the most memory that the process has held, in bytes, as Linux counts it.

@@ -12,6 +12,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/spf13/cobra"
 
+	"perigyre/core/render/bvh"
 	"perigyre/core/shot"
 	"perigyre/demo"
 	"perigyre/library"
@@ -70,11 +71,34 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 	if err := s.RenameProject(got.Project, demoName); err != nil {
 		return err
 	}
+	for _, more := range []struct {
+		file, name string
+		make       func() ([]byte, error)
+		move       func(*shot.Shot, func() string)
+	}{{"gear-set.glb", "Wind-up", demo.Winding, demo.WindUp}, {"cord-reel.glb", "Reel", demo.Reel, demo.Rolling}, {"carton.glb", "Cartons", demo.Carton, demo.Opening}} {
+		glb, err := more.make()
+		if err != nil {
+			return err
+		}
+		made, err := st.Import([]library.File{{Name: more.file, Data: glb}}, "", got.Project, quiet)
+		if err != nil {
+			return err
+		}
+		if err := st.Change(made.Shot, "Set it in motion", func(d *shot.Shot) {
+			d.Name = more.name
+			more.move(d, store.NewID)
+		}); err != nil {
+			return err
+		}
+	}
 	mark, err := st.Import([]library.File{{Name: "Mark.svg", Data: demo.Mark}}, "", got.Project, quiet)
 	if err != nil {
 		return err
 	}
-	return st.Edit(mark.Shot, server.EditRequest{Version: 1, Edit: shot.Edit{Arrange: &shot.Arrange{Add: &shot.AddPart{Part: demo.Word(store.NewID())}}}})
+	if err := st.Edit(mark.Shot, server.EditRequest{Version: 1, Edit: shot.Edit{Arrange: &shot.Arrange{Add: &shot.AddPart{Part: demo.Word(store.NewID())}}}}); err != nil {
+		return err
+	}
+	return st.Change(mark.Shot, "Set it in motion", func(d *shot.Shot) { demo.Arriving(d, store.NewID) })
 }
 
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context
@@ -136,6 +160,7 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*ser
 			_ = app.ShutdownWithTimeout(3 * time.Second)
 		}()
 		address := "http://" + net.JoinHostPort(host, port)
+		fmt.Fprintf(os.Stderr, "Rays are traced with the kernel: %s\n", bvh.Kernel())
 		fmt.Printf("Perigyre is at %s\n", address)
 		return app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
@@ -44,7 +45,7 @@ func turntableCommand() *cobra.Command {
 	f.IntVar(&o.turns, "turns", 1, "whole turns in the loop")
 	f.StringVar(&o.direction, "direction", "clockwise", "clockwise or counterclockwise, seen from above, of what moves")
 	f.BoolVar(&o.cameraOrbits, "camera-orbits", false, "move the camera round the model instead of turning the model")
-	f.StringVar(&o.quality, "quality", "proof", "draft, proof or final")
+	f.StringVar(&o.quality, "quality", "proof", "draft, proof, final or exact")
 	f.IntVar(&o.bits, "bits", 8, "8 or 16 bits a component")
 	f.IntVar(&o.first, "first", 1, "number of the first frame in the file names")
 	f.StringVar(&o.name, "name", "{model}.{frame}", "file names, with {model}, {camera} and {frame}")
@@ -139,7 +140,7 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 		s.Turntable.Moves = shot.CameraMoves
 	}
 	assets := library.Held("model", mod)
-	if err := stage.Put(d, mod, s, assets, nil); err != nil {
+	if err := stage.Put(d, mod, s, assets); err != nil {
 		return nil, none, nil, err
 	}
 	set := runs.Defaults(d)
@@ -148,7 +149,6 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 }
 
 func (o *turntable) run(ctx context.Context, name string, limits model.Limits) error {
-	start := time.Now()
 	d, set, props, err := o.stage(name, limits)
 	if err != nil {
 		return input{err}
@@ -157,11 +157,19 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 	if err != nil {
 		return input{err}
 	}
+	return carryOut(ctx, plan, o.asJSON, map[string]any{"camera": at(d), "focal": d.Part(d.Camera).Camera.Focal})
+}
+
+// carryOut renders the frames of a plan that are not in its folder yet, and tells how it went. More is added to
+// the summary.
+func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string]any) error {
+	start := time.Now()
+	out := plan.Folder
 	frames, err := resume(plan)
 	if err != nil {
 		return input{err}
 	}
-	if err := os.MkdirAll(o.out, 0o755); err != nil {
+	if err := os.MkdirAll(out, 0o755); err != nil {
 		return fmt.Errorf("the output folder cannot be made: %w", err)
 	}
 	if err := plan.WriteRecord(frames); err != nil {
@@ -171,6 +179,7 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 	for i, f := range frames {
 		if f.State == store.FrameDone {
 			kept++
+			plan.Remember(f)
 			continue
 		}
 		frames[i], err = plan.Produce(ctx, f, nil)
@@ -193,13 +202,15 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 	if terminal() {
 		fmt.Fprintln(os.Stderr)
 	}
-	if o.asJSON {
-		return json.NewEncoder(os.Stdout).Encode(map[string]any{
-			"folder": o.out, "frames": len(frames), "rendered": rendered, "kept": kept, "seconds": time.Since(start).Seconds(),
-			"first": frames[0].File, "last": frames[len(frames)-1].File, "camera": at(d), "focal": d.Part(d.Camera).Camera.Focal,
-		})
+	if asJSON {
+		summary := map[string]any{
+			"folder": out, "frames": len(frames), "rendered": rendered, "kept": kept, "seconds": time.Since(start).Seconds(),
+			"first": frames[0].File, "last": frames[len(frames)-1].File,
+		}
+		maps.Copy(summary, more)
+		return json.NewEncoder(os.Stdout).Encode(summary)
 	}
-	fmt.Printf("%d frames in %s, %s to %s\n", len(frames), o.out, frames[0].File, frames[len(frames)-1].File)
+	fmt.Printf("%d frames in %s, %s to %s\n", len(frames), out, frames[0].File, frames[len(frames)-1].File)
 	return nil
 }
 

@@ -1,5 +1,5 @@
 // Command schema prints the JSON Schema of the document and of the replies of the server, from which
-// docs/schema.json and the front end's types are made.
+// docs/schema.json and the front end's types are made; with the word "shot", that of the document alone.
 package main
 
 import (
@@ -13,6 +13,7 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"perigyre/core/mesh"
+	"perigyre/core/shot"
 	"perigyre/library"
 	"perigyre/server"
 )
@@ -32,11 +33,21 @@ type wire struct {
 	History  []server.Revision     `json:"history"`
 	Hole     mesh.Cylinder         `json:"hole"`
 	Triage   library.Triage        `json:"triage"`
+	Replaced library.Replaced      `json:"replaced"`
+	Textured library.Textured      `json:"textured"`
+	Numbers  library.Numbers       `json:"numbers"`
+	Compare  server.CompareReply   `json:"compare"`
+	Paste    server.PasteRequest   `json:"paste"`
+	Pasted   server.PasteReply     `json:"pasted"`
 	Font     server.FontReply      `json:"font"`
 	HoleAsk  server.HoleRequest    `json:"holeRequest"`
 }
 
 func main() {
+	var v any = &wire{}
+	if len(os.Args) > 1 && os.Args[1] == "shot" { // the document alone
+		v = &shot.Shot{}
+	}
 	r := jsonschema.Reflector{DoNotReference: false, ExpandedStruct: true, Anonymous: true, AllowAdditionalProperties: false}
 	r.Mapper = func(t reflect.Type) *jsonschema.Schema {
 		if t == reflect.TypeFor[time.Time]() {
@@ -44,9 +55,10 @@ func main() {
 		}
 		return nil
 	}
-	s := r.Reflect(&wire{})
-	nullable(s, reflect.TypeFor[wire](), map[reflect.Type]bool{})
-	s.Title = "Wire"
+	s := r.Reflect(v)
+	whole := reflect.TypeOf(v).Elem()
+	nullable(s, whole, whole, map[reflect.Type]bool{})
+	s.Title = map[bool]string{true: "Wire", false: "Perigyre shot"}[len(os.Args) == 1]
 	out, err := json.MarshalIndent(s, "", "  ")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
@@ -56,7 +68,7 @@ func main() {
 }
 
 // nullable marks the pointers that are written as null: those without omitempty.
-func nullable(root *jsonschema.Schema, t reflect.Type, seen map[reflect.Type]bool) {
+func nullable(root *jsonschema.Schema, whole, t reflect.Type, seen map[reflect.Type]bool) {
 	for t.Kind() == reflect.Pointer || t.Kind() == reflect.Slice {
 		t = t.Elem()
 	}
@@ -65,7 +77,7 @@ func nullable(root *jsonschema.Schema, t reflect.Type, seen map[reflect.Type]boo
 	}
 	seen[t] = true
 	def := root.Definitions[t.Name()]
-	if t == reflect.TypeFor[wire]() {
+	if t == whole {
 		def = root
 	}
 	for i := range t.NumField() {
@@ -77,6 +89,6 @@ func nullable(root *jsonschema.Schema, t reflect.Type, seen map[reflect.Type]boo
 				def.Properties.Set(name, &jsonschema.Schema{OneOf: []*jsonschema.Schema{&copied, {Type: "null"}}})
 			}
 		}
-		nullable(root, f.Type, seen)
+		nullable(root, whole, f.Type, seen)
 	}
 }

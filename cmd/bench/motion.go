@@ -1,0 +1,82 @@
+package main
+
+import (
+	"fmt"
+	"math"
+	"os/exec"
+	"strconv"
+	"strings"
+
+	"perigyre/core/geom"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+)
+
+const movingParts, bakedFrames = 1000, 240
+
+// bake measures the motion of many parts, and the same keys in three's animation mixer where Node and the
+// packages of the browser tests are there.
+func bake() {
+	turning := shot.New("bench")
+	turning.Frames = bakedFrames
+	for i := range movingParts {
+		turning.Parts = append(turning.Parts, shot.Part{ID: fmt.Sprint(i), Name: "p", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{{ID: fmt.Sprint("m", i), Kind: shot.KindTurn, After: shot.Stays, Turn: &shot.Turn{
+			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise,
+		}}}})
+	}
+	check(turning.Validate())
+	row("baking 1,000 turning parts x 240 frames", fastest(5, func() { pose.New(turning).Bake() })*1000, "ms")
+	theirs := mixer()
+	for k, how := range []shot.Between{shot.Straight, shot.Smooth} {
+		e := pose.New(pinned(how))
+		one := fastest(5, func() {
+			for f := range bakedFrames {
+				e.At(float64(f))
+			}
+		})
+		name := map[shot.Between]string{shot.Straight: "linear", shot.Smooth: "cubic"}[how]
+		row(fmt.Sprintf("%s pins of 1,000 parts, a part and frame, one core", name), one/movingParts/bakedFrames*1e9, "ns")
+		if k < len(theirs) {
+			row("  over three's animation mixer", one/theirs[k], "")
+		}
+		row("  baked on all cores, a part and frame", fastest(5, func() { e.Bake() })/movingParts/bakedFrames*1e9, "ns")
+	}
+}
+
+// pinned is a shot of parts with the same five keys as e2e/mixer.mjs: a place in three tracks and a turn.
+func pinned(how shot.Between) *shot.Shot {
+	s := shot.New("bench")
+	s.Frames = bakedFrames
+	for i := range movingParts {
+		p := shot.Part{ID: fmt.Sprint(i), Name: "p", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}
+		tracks := []shot.Track{{Value: shot.TrackX}, {Value: shot.TrackY}, {Value: shot.TrackZ}, {Value: shot.TrackOrientation}}
+		for _, t := range []float64{0, 1, 2.5, 6, 10} {
+			at := t * bakedFrames / 10
+			for k, v := range []float64{t + float64(i), math.Sin(t), -t} {
+				tracks[k].Pins = append(tracks[k].Pins, shot.Pin{Time: at, Value: v, Next: how})
+			}
+			tracks[3].Pins = append(tracks[3].Pins, shot.Pin{Time: at, Turn: &geom.Quat{0, math.Sin(t / 4), 0, math.Cos(t / 4)}})
+		}
+		p.Tracks = tracks
+		s.Parts = append(s.Parts, p)
+	}
+	check(s.Validate())
+	return s
+}
+
+// mixer returns the seconds that three takes for linear and cubic keys, nothing where it cannot be run.
+func mixer() (seconds []float64) {
+	c := exec.Command("node", "mixer.mjs", strconv.Itoa(movingParts), strconv.Itoa(bakedFrames))
+	c.Dir = "e2e"
+	out, err := c.Output()
+	if err != nil {
+		fmt.Println("three's animation mixer cannot be run here; make test installs what it needs")
+		return nil
+	}
+	for _, line := range strings.Fields(string(out)) {
+		v, err := strconv.ParseFloat(line, 64)
+		check(err)
+		seconds = append(seconds, v)
+	}
+	return seconds
+}

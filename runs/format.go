@@ -1,0 +1,151 @@
+package runs
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"image/jpeg"
+	"strings"
+
+	"golang.org/x/image/tiff"
+
+	"perigyre/core/render"
+	"perigyre/formats/exr"
+	"perigyre/formats/png"
+	"perigyre/formats/tga"
+)
+
+// FileFormat names the kind of file of a sequence.
+type FileFormat string
+
+const (
+	PNG  FileFormat = "png"
+	EXR  FileFormat = "exr"
+	TGA  FileFormat = "tga"
+	TIFF FileFormat = "tiff"
+	JPEG FileFormat = "jpeg"
+)
+
+// extensions of files, and the depths that each format has.
+var formats = map[FileFormat]struct {
+	extension string
+	bits      []int
+	alpha     bool
+}{
+	PNG:  {".png", []int{8, 16}, true},
+	EXR:  {".exr", []int{16, 32}, true},
+	TGA:  {".tga", []int{8}, true},
+	TIFF: {".tif", []int{8, 16}, true},
+	JPEG: {".jpg", []int{8}, false},
+}
+
+// format returns the format of the settings: PNG where none is named.
+func (o Settings) format() FileFormat {
+	if o.Format == "" {
+		return PNG
+	}
+	return o.Format
+}
+
+// checkFormat returns an error in a sentence for what a format has not got.
+func (o Settings) checkFormat() error {
+	f, ok := formats[o.format()]
+	if !ok {
+		return fmt.Errorf("there is no format %q; there are png, exr, tga, tiff and jpeg", o.Format)
+	}
+	deep := false
+	for _, b := range f.bits {
+		deep = deep || b == o.Bits
+	}
+	if !deep {
+		return fmt.Errorf("%s files have %s bits, not %d", strings.ToUpper(string(o.format())), words(f.bits), o.Bits)
+	}
+	if !f.alpha && o.Backdrop == nil {
+		return fmt.Errorf("JPEG has no alpha, and the backdrop is transparent: choose a backdrop, or PNG, EXR, TGA or TIFF, which keep the alpha")
+	}
+	if len(o.Passes) > 0 && o.format() != EXR {
+		return fmt.Errorf("passes are kept in EXR files alone; %s has no room for them", strings.ToUpper(string(o.format())))
+	}
+	if err := render.CheckPasses(o.Passes); err != nil {
+		return err
+	}
+	switch o.Compression {
+	case "", exr.None, exr.ZIPS, exr.ZIP:
+	default:
+		return fmt.Errorf("EXR files are packed with none, ZIPS or ZIP, not with %q", o.Compression)
+	}
+	return nil
+}
+
+func words(list []int) string {
+	if len(list) == 1 {
+		return fmt.Sprint(list[0])
+	}
+	return fmt.Sprintf("%d or %d", list[0], list[1])
+}
+
+// encode returns a frame as a file, and a picture of it that a browser can show where the file is none.
+func (p *Plan) encode(film *render.Film) (file, preview []byte, err error) {
+	o := p.Settings
+	comment := fmt.Sprintf("of a shot of %d frames at %d/%d per second, view transform %s, camera %s", p.Document.Frames, p.Document.Rate.Num, p.Document.Rate.Den, p.Document.View, p.Names.Camera)
+	title := fmt.Sprintf("%s, %s", p.Names.Project, p.Names.Shot)
+	var b bytes.Buffer
+	shown := func(bits int) image.Image { return film.Image(p.Document.View, o.behind(), bits) }
+	asPNG := func(to *bytes.Buffer, bits int) error {
+		return png.Encode(to, shown(bits), png.Options{Alpha: o.Backdrop == nil, Text: map[string]string{"Software": "Perigyre", "Title": title, "Comment": comment}})
+	}
+	switch o.format() {
+	case EXR:
+		err = exr.Write(&b, p.layered(film, map[string]string{"software": "Perigyre", "comments": title + ": " + strings.Replace(comment, "view transform", "scene-linear light; shown with the view transform", 1)}))
+	case TGA:
+		err = tga.Encode(&b, shown(8).(*image.NRGBA), o.Backdrop == nil)
+	case TIFF:
+		err = tiff.Encode(&b, shown(o.Bits), &tiff.Options{Compression: tiff.Deflate, Predictor: true})
+	case JPEG:
+		err = jpeg.Encode(&b, shown(8), &jpeg.Options{Quality: 95})
+	default:
+		err = asPNG(&b, o.Bits)
+	}
+	if err != nil || o.format() == PNG || o.format() == JPEG {
+		return b.Bytes(), nil, err
+	}
+	var small bytes.Buffer
+	err = asPNG(&small, 8)
+	return b.Bytes(), small.Bytes(), err
+}
+
+// layered returns a picture with all its passes for EXR: associated alpha, scene-linear, the customary channel
+// names. Data other than colours stay float. With Tight, the data window is as small as what is not 0.
+func (p *Plan) layered(film *render.Film, text map[string]string) *exr.Picture {
+	o := p.Settings
+	out := &exr.Picture{
+		Display: image.Rect(0, 0, film.Width, film.Height), Data: image.Rect(0, 0, film.Width, film.Height),
+		Compression: o.Compression, Rate: [2]int{p.Document.Rate.Num, p.Document.Rate.Den}, Text: text,
+	}
+	if out.Compression == "" {
+		out.Compression = exr.ZIP
+	}
+	if o.Tight {
+		out.Data = film.Reach()
+	}
+	w := out.Data.Dx()
+	take := func(name string, half bool, pix []float32, stride, at int) {
+		c := exr.Channel{Name: name, Half: half, Pix: make([]float32, w*out.Data.Dy())}
+		for y := out.Data.Min.Y; y < out.Data.Max.Y; y++ {
+			for x := out.Data.Min.X; x < out.Data.Max.X; x++ {
+				c.Pix[(y-out.Data.Min.Y)*w+x-out.Data.Min.X] = pix[(y*film.Width+x)*stride+at]
+			}
+		}
+		out.Channels = append(out.Channels, c)
+	}
+	for k, name := range []string{"R", "G", "B", "A"} {
+		take(name, o.Bits == 16, film.Pix, 4, k)
+	}
+	for _, l := range film.Layers {
+		exact := l.Pass == render.Depth || l.Pass == render.Position || l.Pass == render.Matte
+		for k, name := range l.Channels {
+			take(strings.ReplaceAll(string(l.Pass), " ", "_")+"."+name, o.Bits == 16 && !exact, l.Pix, len(l.Channels), k)
+		}
+	}
+	return out
+}

@@ -1,0 +1,137 @@
+package runs
+
+import (
+	"bytes"
+	"context"
+	"image"
+	"image/color"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"perigyre/core/mesh"
+	"perigyre/core/model"
+	"perigyre/core/render"
+	"perigyre/core/shot"
+	"perigyre/formats/exr"
+)
+
+type noAssets struct{}
+
+func (noAssets) Mesh(shot.MeshRef) ([]model.Primitive, error) { return nil, nil }
+func (noAssets) Picture(string, int) (image.Image, error)     { return nil, nil }
+
+// pixelsOf reads a file with ImageMagick: straight r, g, b, a of 16 bits.
+func pixelsOf(t *testing.T, data []byte, ending string) []byte {
+	t.Helper()
+	name := filepath.Join(t.TempDir(), "a"+ending)
+	if err := os.WriteFile(name, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	out, err := exec.Command("convert", name, "-depth", "16", "-endian", "MSB", "RGBA:-").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+// A frame written as PNG, TIFF and TGA is read by ImageMagick with the pixels that the film shows, alpha straight;
+// as EXR its own associated light, of which the shown one is the view of, divided by alpha. Over a backdrop
+// nothing is transparent, as JPEG neither.
+func TestFormatsHoldTheSamePicture(t *testing.T) {
+	if _, err := exec.LookPath("convert"); err != nil {
+		t.Skip("ImageMagick is not installed")
+	}
+	d := shot.New("t")
+	d.Format = shot.Format{Width: 24, Height: 24}
+	d.Parts = []shot.Part{
+		{ID: "ball", Name: "Ball", Kind: shot.Made, Rest: shot.AtRest, Shape: &mesh.Shape{Kind: mesh.SphereShape, Radius: 0.5, Sides: 64}},
+		{ID: "cam", Name: "Camera", Kind: shot.Camera, Rest: shot.AtRest, Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}},
+	}
+	d.Parts[1].Rest.Position[2] = 2
+	d.Camera = "cam"
+	if err := d.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	plan := func(f FileFormat, bits int, backdrop *[3]float64) (*Plan, []byte) {
+		t.Helper()
+		o := Defaults(d)
+		o.Width, o.Height, o.To, o.Quality, o.Format, o.Bits, o.Backdrop = 24, 24, 0, render.Draft, f, bits, backdrop
+		p, err := NewPlan(d, NamesOf("P", d), o, "", render.NewProps(noAssets{}))
+		if err != nil {
+			t.Fatal(err)
+		}
+		data, preview, err := p.Picture(context.Background(), 0, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if shown := f == EXR || f == TGA || f == TIFF; shown != (preview != nil) {
+			t.Errorf("%s: a picture for the browser: %v", f, preview != nil)
+		}
+		return p, data
+	}
+	_, data := plan(PNG, 16, nil)
+	want := pixelsOf(t, data, ".png")
+	some := false
+	for i := 6; i < len(want); i += 8 {
+		some = some || want[i] != 0 && want[i] != 255
+	}
+	if !some {
+		t.Fatal("no pixel is covered in part")
+	}
+	_, data = plan(TIFF, 16, nil)
+	if !bytes.Equal(pixelsOf(t, data, ".tif"), want) {
+		t.Error("TIFF of 16 bits holds other pixels than PNG")
+	}
+	_, data = plan(TGA, 8, nil)
+	got := pixelsOf(t, data, ".tga")
+	for i := 0; i < len(got); i += 2 {
+		if a, b := int(got[i])<<8|int(got[i+1]), int(want[i])<<8|int(want[i+1]); a-b > 130 || b-a > 130 {
+			t.Fatalf("TGA: component %d is %d, in PNG %d", i/2, a, b)
+		}
+	}
+	p, data := plan(EXR, 32, nil)
+	light, err := exr.Read(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	channel := map[string][]float32{}
+	for _, c := range light.Channels {
+		channel[c.Name] = c.Pix
+	}
+	for i := range 24 * 24 {
+		a := float64(channel["A"][i])
+		if math.Abs(a*65535-float64(int(want[8*i+6])<<8|int(want[8*i+7]))) > 1 {
+			t.Fatalf("EXR: alpha of pixel %d is %g", i, a)
+		}
+		if a == 0 {
+			continue
+		}
+		c := p.Document.View.Apply([3]float64{float64(channel["R"][i]) / a, float64(channel["G"][i]) / a, float64(channel["B"][i]) / a})
+		for k := range c {
+			shown := toSRGB(c[k]) * 65535
+			if file := float64(int(want[8*i+2*k])<<8 | int(want[8*i+2*k+1])); math.Abs(shown-file) > 1.5 {
+				t.Fatalf("EXR: component %d of pixel %d would be shown as %.1f, PNG has %.1f", k, i, shown, file)
+			}
+		}
+	}
+	_, data = plan(JPEG, 8, &[3]float64{1, 0, 0})
+	img, _, err := image.Decode(bytes.NewReader(data))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r, g, b, _ := img.At(0, 0).RGBA(); r < 0xf000 || g > 0x1000 || b > 0x1000 {
+		t.Errorf("behind the picture the JPEG is %v, not red", color.RGBA64Model.Convert(img.At(0, 0)))
+	}
+}
+
+// toSRGB is the transfer function of IEC 61966-2-1.
+func toSRGB(v float64) float64 {
+	v = math.Max(0, math.Min(1, v))
+	if v <= 0.0031308 {
+		return 12.92 * v
+	}
+	return 1.055*math.Pow(v, 1/2.4) - 0.055
+}

@@ -1,0 +1,81 @@
+package server
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/binary"
+	"fmt"
+	"image/png"
+	"math"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"perigyre/core/pose"
+	"perigyre/core/render"
+)
+
+// proofSide and proofPixels bound a proof, whose pixels take some 250 bytes each while they gather, and
+// proofSamples how far it sharpens.
+const (
+	proofSide    = 1280
+	proofPixels  = 500_000
+	proofSamples = 128
+)
+
+// getProof streams a proof of a frame as it sharpens: for each picture the number of samples and of bytes as
+// uint32, little endian, and a PNG. It ends when another one of the same shot begins, when it is told to, and when
+// nobody reads it any more.
+func (st *Studio) getProof(c fiber.Ctx) error {
+	h, err := st.store.Shot(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	frame, err1 := strconv.Atoi(c.Query("frame"))
+	width, err2 := strconv.Atoi(c.Query("width"))
+	d := h.Document
+	if err1 != nil || err2 != nil || width < 1 || width > proofSide || frame < 0 || frame >= d.Frames {
+		return refused{fmt.Errorf("a proof is of a frame of the shot, 1 to %d pixels wide", proofSide)}
+	}
+	if n := width * width * d.Format.Height / d.Format.Width; n > proofPixels {
+		width = int(float64(width) * math.Sqrt(float64(proofPixels)/float64(n)))
+	}
+	height := max(1, width*d.Format.Height/d.Format.Width)
+	scene, err := render.NewScene(pose.New(d), float64(frame), st.props)
+	if err != nil {
+		return err
+	}
+	var behind *render.Backdrop
+	if d.Backdrop != nil {
+		behind = &render.Backdrop{High: *d.Backdrop, Low: *d.Backdrop}
+		if d.BackdropLow != nil {
+			behind.Low = *d.BackdropLow
+		}
+	}
+	c.Set("Content-Type", "application/octet-stream")
+	running, end := st.proofs.begin(strings.Clone(c.Params("id")))     // an older one of the same shot ends
+	told, forget := st.tickets.begin(strings.Clone(c.Query("ticket"))) // Fiber takes its strings back
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		defer end()
+		defer forget()
+		ctx, stop := context.WithTimeout(running, 10*time.Minute)
+		defer stop()
+		defer context.AfterFunc(told, stop)()
+		_ = scene.Refine(ctx, width, height, proofSamples, func(f *render.Film, samples int) error {
+			var b bytes.Buffer
+			enc := png.Encoder{CompressionLevel: png.BestSpeed}
+			if err := enc.Encode(&b, f.Image(d.View, behind, 8)); err != nil {
+				return err
+			}
+			head := binary.LittleEndian.AppendUint32(nil, uint32(samples))
+			head = binary.LittleEndian.AppendUint32(head, uint32(b.Len()))
+			if _, err := w.Write(append(head, b.Bytes()...)); err != nil {
+				return err
+			}
+			return w.Flush()
+		})
+	})
+}
