@@ -1,4 +1,6 @@
 import type {
+  CompareReply,
+  PasteReply,
   Cylinder,
   Edit,
   ErrorReply,
@@ -6,12 +8,15 @@ import type {
   HoleRequest,
   Imported,
   NameReply,
+  Numbers,
+  Replaced,
   Revision,
   RunReply,
   Settings,
   ShotName,
   ShotReply,
   State,
+  Textured,
   Triage,
 } from "./types.gen";
 
@@ -74,9 +79,18 @@ export const api = {
   history: (id: string) => json<Revision[]>("GET", `/api/shots/${id}/history`),
   restore: (id: string, version: number, number: number) =>
     json<ShotReply>("POST", `/api/shots/${id}/history/${number}`, { version }),
+  nameVersion: (id: string, number: number, name: string) =>
+    json<Revision[]>("PUT", `/api/shots/${id}/history/${number}/name`, { name }),
+  compare: (id: string, from: number, to: number) =>
+    json<CompareReply>("GET", `/api/shots/${id}/compare?from=${from}&to=${to}`),
+  thumbnail: (id: string, number: number, picture: Blob) =>
+    fetch(`/api/shots/${id}/history/${number}/picture`, { method: "PUT", body: picture }),
+  paste: (id: string, from: string, parts: string[]) =>
+    json<PasteReply>("POST", `/api/shots/${id}/paste`, { from, parts }),
   bake: async (id: string) => (await ask("GET", `/api/shots/${id}/bake`)).arrayBuffer(),
 
   triage: (id: string) => json<Triage>("GET", `/api/shots/${id}/triage`),
+  numbers: (id: string, parts: string[]) => json<Numbers>("POST", `/api/shots/${id}/numbers`, { parts }),
   hole: (id: string, ask: HoleRequest) => json<Cylinder>("POST", `/api/shots/${id}/hole`, ask),
   names: (id: string, settings: Settings) =>
     json<NameReply>("POST", `/api/shots/${id}/names`, { settings, frame: 0 }),
@@ -91,6 +105,9 @@ export const api = {
   run: (id: string) => json<RunReply>("GET", `/api/runs/${id}`),
   setRun: (id: string, state: "paused" | "cancelled" | "waiting") =>
     json<RunReply>("PUT", `/api/runs/${id}/${state}`),
+  verifyRun: (id: string) => json<number[]>("GET", `/api/runs/${id}/verify`),
+  redoRun: (id: string, from: number, to: number) =>
+    json<RunReply>("POST", `/api/runs/${id}/redo/${from}/${to}`),
 };
 
 /** Keeps a font file, for words. */
@@ -100,6 +117,34 @@ export async function uploadFont(file: File): Promise<FontReply> {
   const r = await fetch("/api/fonts", { method: "POST", body: form });
   if (!r.ok) throw await refusal(r);
   return (await r.json()) as FontReply;
+}
+
+/** Keeps a picture of surroundings. */
+export async function uploadSky(file: File): Promise<FontReply> {
+  const form = new FormData();
+  form.set("file", file, file.name);
+  const r = await fetch("/api/skies", { method: "POST", body: form });
+  if (!r.ok) throw await refusal(r);
+  return (await r.json()) as FontReply;
+}
+
+/** Puts a newer file in the place of an import, which is named by its root part. */
+export async function replaceModel(shot: string, root: string, files: File[]): Promise<Replaced> {
+  const form = new FormData();
+  for (const f of files) form.append("file", f, f.name);
+  const r = await fetch(`/api/shots/${shot}/replace?root=${root}`, { method: "POST", body: form });
+  if (!r.ok) throw await refusal(r);
+  return (await r.json()) as Replaced;
+}
+
+/** Brings pictures to a shot's materials, first to those that are named. */
+export async function uploadTextures(shot: string, files: File[], materials: string[]): Promise<Textured> {
+  const form = new FormData();
+  for (const m of materials) form.append("material", m);
+  for (const f of files) form.append("file", f, f.name);
+  const r = await fetch(`/api/shots/${shot}/textures`, { method: "POST", body: form });
+  if (!r.ok) throw await refusal(r);
+  return (await r.json()) as Textured;
 }
 
 /** Brings files in. Tells the share of the upload; what the server then does comes as events. */

@@ -35,6 +35,12 @@ export interface Wire {
   history: Revision[];
   hole: Cylinder;
   triage: Triage;
+  replaced: Replaced;
+  textured: Textured;
+  numbers: Numbers;
+  compare: CompareReply;
+  paste: PasteRequest;
+  pasted: PasteReply;
   font: FontReply;
   holeRequest: HoleRequest;
 }
@@ -62,6 +68,8 @@ export interface ShotReply {
   id: string;
   project: string;
   version: number;
+  revision: number;
+  pictured: boolean;
   canUndo: boolean;
   canRedo: boolean;
   saved: string;
@@ -84,10 +92,17 @@ export interface Shot {
   view: string;
   environment: Environment;
   backdrop: [number, number, number] | null;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  backdropLow?: [number, number, number];
   camera: string;
   parts: Part[];
   materials: Material[];
   sources: Source[];
+  finishes?: Finish[];
+  finish?: string;
 }
 export interface Rate {
   num: number;
@@ -114,6 +129,9 @@ export interface Environment {
    */
   ground: [number, number, number];
   strength: number;
+  picture?: string;
+  name?: string;
+  turn?: number;
 }
 export interface Part {
   id: string;
@@ -127,6 +145,7 @@ export interface Part {
   locked?: boolean;
   tag?: string;
   moves: Move[];
+  tracks?: Track[];
   mesh?: MeshRef;
   materials?: string[];
   plinth?: Disc;
@@ -134,7 +153,9 @@ export interface Part {
   light?: LightSpec;
   shape?: Shape;
   copies?: Spread;
+  cut?: Cut;
   mark?: Mark;
+  ground?: number;
 }
 export interface Rest {
   position: Vec3;
@@ -145,24 +166,32 @@ export interface Move {
   id: string;
   kind: string;
   muted: boolean;
-  turntable?: Turntable;
-  turn?: Turn;
-  float?: Float;
-}
-export interface Turntable {
-  moves: string;
-  direction: string;
-  turns: number;
-  plinth: boolean;
-}
-export interface Turn {
-  axis: Vec3;
-  frame: string;
-  turns: number;
-  direction: string;
+  solo?: boolean;
+  backwards?: boolean;
   span: Span | null;
   pace: Pace;
+  laps?: number;
   after: string;
+  pins?: Track[];
+  turntable?: Turntable;
+  turn?: Turn;
+  slide?: Slide;
+  float?: Float;
+  swing?: Swing;
+  roll?: Roll;
+  topple?: Topple;
+  travel?: Travel;
+  gear?: Geared;
+  follow?: Follow;
+  orbit?: Orbit;
+  flight?: Flight;
+  reveal?: Reveal;
+  unfold?: Unfold;
+  burst?: Burst;
+  skim?: Skim;
+  squash?: Squash;
+  flex?: Flex;
+  look?: Look;
 }
 export interface Span {
   from: number;
@@ -175,11 +204,192 @@ export interface Pace {
    * @maxItems 4
    */
   bezier?: [number, number, number, number];
+  way?: string;
+  power?: number;
+  steps?: number;
+  jump?: string;
+  spring?: SpringSpec;
+  curve?: Pin[];
+}
+export interface SpringSpec {
+  mass: number;
+  stiffness: number;
+  damping: number;
+}
+export interface Pin {
+  time: number;
+  value?: number;
+  turn?: Quat;
+  next?: string;
+  in?: Handle;
+  out?: Handle;
+}
+export interface Handle {
+  time: number;
+  value?: number;
+  /**
+   * @minItems 4
+   * @maxItems 4
+   */
+  turn?: [number, number, number, number];
+}
+export interface Track {
+  value: string;
+  pins: Pin[];
+  before?: string;
+  after?: string;
+}
+export interface Turntable {
+  moves: string;
+  direction: string;
+  turns: number;
+  plinth: boolean;
+}
+export interface Turn {
+  axis: Vec3;
+  frame: string;
+  turns: number;
+  direction: string;
+  stops?: number;
+  rest?: number;
+}
+export interface Slide {
+  by: Vec3;
+  frame: string;
 }
 export interface Float {
   height: number;
   period: number;
   tilt: number;
+}
+export interface Swing {
+  axis: Vec3;
+  frame: string;
+  amplitude: number;
+  shape: string;
+  period: number;
+  length?: number;
+  phase?: number;
+}
+export interface Roll {
+  radius: number;
+  along: Vec3;
+  turns: number;
+  contact: string;
+  other?: number;
+}
+export interface Topple {
+  along: Vec3;
+  sides: number;
+  width: number;
+  high: number;
+  base: Vec3;
+  steps: number;
+}
+export interface Travel {
+  path: string;
+  width?: number;
+  depth?: number;
+  corner?: number;
+  points?: Vec3[];
+  drawing?: string;
+  from: number;
+  to: number;
+  lay: boolean;
+  bank?: number;
+}
+export interface Geared {
+  driver: string;
+  axis: Vec3;
+  frame: string;
+  num: number;
+  den: number;
+  mesh: string;
+  phase?: number;
+}
+export interface Follow {
+  of: string;
+  position: boolean;
+  rotation: boolean;
+  size: boolean;
+  lag: number;
+}
+export interface Orbit {
+  target: string;
+  point: Vec3;
+  start: number;
+  turns: number;
+  radius: number;
+  height: number;
+  wave?: number;
+  waves?: number;
+}
+export interface Flight {
+  stops: Stop[];
+}
+export interface Stop {
+  at: number;
+  rest: number;
+  position: Vec3;
+  rotation: Quat;
+  focal?: number;
+}
+export interface Reveal {
+  order: string;
+  delay: number;
+  takes: number;
+  from: string;
+  by: Vec3;
+  turn: number;
+  seed?: number;
+}
+export interface Unfold {
+  angle: number;
+  order: string;
+  deep: boolean;
+  share: number;
+  base?: string;
+}
+export interface Burst {
+  spread: number;
+  turn: number;
+  seed: number;
+}
+export interface Skim {
+  on: string;
+  normal: Vec3;
+  offset: number;
+  away: number;
+  flip: boolean;
+  contour?: Vec3[];
+  normals?: Vec3[];
+  key?: string;
+}
+export interface Squash {
+  axis: number;
+  amount: number;
+}
+export interface Flex {
+  shape: string;
+  axis: number;
+  towards: number;
+  base: Vec3;
+  length: number;
+  angle: number;
+}
+export interface Look {
+  what: string;
+  own: boolean;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  from: [number, number, number];
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  to: [number, number, number];
 }
 export interface MeshRef {
   asset: string;
@@ -197,11 +407,23 @@ export interface Lens {
   sensorHeight: number;
   sensor: string;
   margin: number;
+  shutter?: number;
+  fNumber?: number;
+  focus?: number;
+  focusOn?: string;
+  blades?: number;
+  exposure?: number;
   fitted: boolean;
+  offset?: Vec3;
 }
 export interface LightSpec {
-  width: number;
-  height: number;
+  kind?: string;
+  width?: number;
+  height?: number;
+  radius?: number;
+  inner?: number;
+  outer?: number;
+  angle?: number;
   /**
    * @minItems 3
    * @maxItems 3
@@ -243,6 +465,7 @@ export interface Spread {
   face?: boolean;
   path?: Vec3[];
   area?: Vec2;
+  on?: string;
   apart?: number;
   seed?: number;
   turn?: number;
@@ -250,6 +473,18 @@ export interface Spread {
   every?: number;
   flip?: number;
   delay?: number;
+}
+export interface Cut {
+  shape: string;
+  size: Vec3;
+  radius?: number;
+  of?: string;
+  parts: string[];
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  color?: [number, number, number];
 }
 export interface Mark {
   drawing?: string;
@@ -330,6 +565,7 @@ export interface Texture {
   wrapS?: string;
   wrapT?: string;
   transform?: Placing;
+  missing?: string;
 }
 export interface Placing {
   /**
@@ -350,6 +586,16 @@ export interface Source {
   root: string;
   unit: string;
   up: string;
+}
+export interface Finish {
+  id: string;
+  name: string;
+  swaps: Swap[];
+}
+export interface Swap {
+  part: string;
+  primitive: number;
+  material: string;
 }
 export interface Margins {
   tightest: number;
@@ -384,9 +630,21 @@ export interface Edit {
   setPart?: SetPart;
   removePart?: RemovePart;
   addMove?: AddMove;
+  addMoves?: AddMoves;
   setMove?: SetMove;
   removeMove?: RemoveMove;
   setReading?: SetReading;
+  moveMove?: MoveMove;
+  retime?: Retime;
+  reverse?: Reverse;
+  shift?: Shift;
+  setTracks?: SetTracks;
+  setPins?: SetTracks[];
+  movePins?: MovePins;
+  removePins?: RemovePins;
+  stretch?: Stretch;
+  setFinish?: SetFinish;
+  texture?: PlaceTexture;
   clean?: Clean;
   arrange?: Arrange;
 }
@@ -407,6 +665,12 @@ export interface SetPicture {
    * @maxItems 3
    */
   backdrop?: [number, number, number];
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  backdropLow?: [number, number, number];
+  oneColour?: boolean;
   transparent?: boolean;
   camera?: string;
 }
@@ -420,6 +684,10 @@ export interface AddMove {
   part: string;
   move: Move;
 }
+export interface AddMoves {
+  name: string;
+  list: AddMove[];
+}
 export interface SetMove {
   move: Move;
 }
@@ -431,9 +699,68 @@ export interface SetReading {
   unit: string;
   up: string;
 }
+export interface MoveMove {
+  move: string;
+  to: number;
+  onto?: string[];
+  id?: string;
+}
+export interface Retime {
+  frames: number;
+  rate: Rate;
+  keepSeconds: boolean;
+}
+export interface Reverse {
+  parts: string[];
+}
+export interface Shift {
+  parts: string[];
+  frames: number;
+}
+export interface SetTracks {
+  part: string;
+  tracks: Track[];
+}
+export interface MovePins {
+  pins: PinRef[];
+  bars?: string[];
+  by: number;
+  scale: number;
+  about: number;
+  copy?: boolean;
+  onto?: string;
+  mirror?: boolean;
+  ripple?: boolean;
+}
+export interface PinRef {
+  part: string;
+  move?: string;
+  value: string;
+  time: number;
+}
+export interface RemovePins {
+  pins: PinRef[];
+}
+export interface Stretch {
+  parts: string[];
+  from: number;
+  to: number;
+  about: number;
+  scale: number;
+}
+export interface SetFinish {
+  finish: string;
+}
+export interface PlaceTexture {
+  material: string;
+  slot: string;
+  to?: string;
+  toSlot?: string;
+}
 export interface Clean {
   parts: string[];
   split?: boolean;
+  gather?: string;
   share?: boolean;
   weld?: number;
   outside?: boolean;
@@ -457,6 +784,7 @@ export interface Arrange {
   resize?: Resize;
   transform?: Transform;
   faceTo?: FaceTo;
+  faceCamera?: SomeParts;
   reset?: SomeParts;
   restHere?: RestHere;
   remove?: SomeParts;
@@ -525,6 +853,7 @@ export interface Transform {
   move: Vec3;
   turn: Quat;
   size: number;
+  at?: number;
 }
 export interface FaceTo {
   part: string;
@@ -552,6 +881,7 @@ export interface Report {
   up: string;
   upWhy: string;
   warnings: string[];
+  became: string[];
 }
 export interface Box {
   min: Vec3;
@@ -594,6 +924,18 @@ export interface Settings {
   quality: string;
   bits: number;
   backdrop: [number, number, number] | null;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  backdropLow?: [number, number, number];
+  format?: string;
+  compression?: string;
+  tight?: boolean;
+  passes?: string[];
+  only?: number[];
+  denoise?: boolean;
+  noise?: number;
 }
 export interface RunReply {
   id: string;
@@ -653,6 +995,8 @@ export interface Revision {
   words: string;
   made: string;
   shown: boolean;
+  name: string;
+  seen: boolean;
 }
 export interface Cylinder {
   centre: Vec3;
@@ -665,6 +1009,7 @@ export interface Triage {
   inside: string[];
   loose: Loose[];
   equal: number;
+  doubts: PlacedPicture[];
 }
 export interface Stray {
   part: string;
@@ -676,6 +1021,47 @@ export interface Loose {
   part: string;
   name: string;
   pieces: number;
+}
+export interface PlacedPicture {
+  file: string;
+  material: string;
+  slot: string;
+  why: string;
+  doubt: boolean;
+}
+export interface Replaced {
+  file: string;
+  matched: number;
+  gone: string[];
+  new: string[];
+}
+export interface Textured {
+  placed: PlacedPicture[];
+  left: LeftPicture[];
+}
+export interface LeftPicture {
+  file: string;
+  why: string;
+}
+export interface Numbers {
+  parts: number;
+  triangles: number;
+  vertices: number;
+  open: number;
+  bounds: Box;
+  area: number;
+  volume: number;
+  mass: Vec3;
+}
+export interface CompareReply {
+  differences: string[];
+}
+export interface PasteRequest {
+  from: string;
+  parts: string[];
+}
+export interface PasteReply {
+  parts: string[];
 }
 export interface FontReply {
   hash: string;

@@ -25,6 +25,7 @@ interface Props {
 export function NumberField(p: Props) {
   const { kind, unit = "", step = 1, digits = 4 } = p;
   const [text, setText] = useState<string | null>(null); // while it is being edited
+  const [begun, setBegun] = useState(""); // what stood there when it was entered
   const [reason, setReason] = useState("");
   const scrub = useRef<{ x: number; from: number; moved: boolean } | null>(null);
   const [drag, setDrag] = useState<number | null>(null);
@@ -33,7 +34,8 @@ export function NumberField(p: Props) {
   const id = useId();
   const worth = Number(parseQuantityOne(kind, unit));
   const kept = formatQuantity(p.value, kind, unit, digits);
-  const shown = drag !== null ? formatQuantity(drag, kind, unit, digits) : (text ?? kept);
+  const touched = text !== null && text !== begun;
+  const shown = drag !== null ? formatQuantity(drag, kind, unit, digits) : touched ? text : kept;
 
   const clampWhole = (v: number) => {
     let out = p.whole ? Math.round(v / worth) * worth : v;
@@ -127,12 +129,13 @@ export function NumberField(p: Props) {
         setReason("");
       }}
       onFocus={(e) => {
+        setBegun(kept);
         setText(kept);
         setReason("");
         e.target.select();
       }}
       onBlur={() => {
-        if (!saved.current && text !== null && !commit(text)) setText(null); // the old value stays, with the reason
+        if (!saved.current && touched && !commit(text)) setText(null); // the old value stays, with the reason
         saved.current = false;
       }}
       onKeyDown={(e) => {

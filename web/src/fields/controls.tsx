@@ -131,29 +131,35 @@ export function TextField(p: {
   return p.bare ? field : <Row label={p.label}>{field}</Row>;
 }
 
+/** A colour of sRGB components from 0 to 1 as #rrggbb, and back; null for what is none. */
+export const toHex = (c: [number, number, number]) =>
+  "#" +
+  c
+    .map((v) =>
+      Math.round(v * 255)
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("");
+
+export function fromHex(t: string): [number, number, number] | null {
+  const m = /^#?([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})$/i.exec(t);
+  return m && (m.slice(1).map((h) => parseInt(h, 16) / 255) as [number, number, number]);
+}
+
 /** A colour, as sRGB components from 0 to 1. */
 export function ColorField(p: {
   label: string;
   value: [number, number, number];
   onChange: (v: [number, number, number]) => void;
 }) {
-  const hex =
-    "#" +
-    p.value
-      .map((v) =>
-        Math.round(v * 255)
-          .toString(16)
-          .padStart(2, "0"),
-      )
-      .join("");
+  const hex = toHex(p.value);
   const [draft, setText] = useState<string | null>(null); // while it is being edited
   const text = draft ?? hex;
   const save = (t: string) => {
     setText(null);
-    const m = /^#?([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})$/i.exec(t.trim());
-    if (!m) return;
-    const v = m.slice(1).map((h) => parseInt(h, 16) / 255) as [number, number, number];
-    if (t.toLowerCase() !== hex) p.onChange(v);
+    const v = fromHex(t.trim());
+    if (v && t.toLowerCase() !== hex) p.onChange(v);
   };
   return (
     <Row label={p.label}>

@@ -1,10 +1,13 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, Download, Pause, Play, X } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { api } from "../api/client";
 import { keys } from "../api/queries";
 import type { RunReply } from "../api/types.gen";
-import { Button, Pick } from "../fields/controls";
+import { Button, itemClass, listClass, Pick } from "../fields/controls";
+import { NumberField } from "../fields/NumberField";
+import { choose } from "../screen/files";
 import { duration } from "../sheets/RenderSheet";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
@@ -16,7 +19,10 @@ const backs = [
   { value: "#ffffff", name: "white" },
   { value: "#767676", name: "mid-grey" },
   { value: "colour", name: "a colour" },
+  { value: "plate", name: "a plate of yours" },
 ];
+
+const zoom = 8; // of the magnifier
 
 /** A run: what is being rendered while it runs, and the loop of what is there. */
 export function Player({ id }: { id: string }) {
@@ -35,8 +41,23 @@ function Loaded({ run }: { run: RunReply }) {
   const [back, setBack] = useState("checker");
   const [colour, setColour] = useState("#e8e4da");
   const [alphaAlone, setAlphaAlone] = useState(false);
+  const [plate, setPlate] = useState<string | null>(null); // address of a picture that lies behind
+  const [near, setNear] = useState<{ x: number; y: number } | null>(null); // shares of the picture that are magnified
+  const [magnify, setMagnify] = useState(false);
+  const [against, setAgainst] = useState(""); // another run, shown beside the wipe
+  const [wipe, setWipe] = useState(0.5);
+  const second = useRef<HTMLCanvasElement>(null);
+  const runs = useQuery({ queryKey: keys.runs, queryFn: api.runs }).data ?? [];
+  const other = useQuery({
+    queryKey: keys.run(against),
+    queryFn: () => api.run(against),
+    enabled: against !== "",
+  }).data;
+  useEffect(() => () => (plate ? URL.revokeObjectURL(plate) : undefined), [plate]);
   const done = useMemo(() => run.frames.filter((f) => f.state === "done"), [run.frames]);
   const pictures = useFrames(run.id, done);
+  const otherDone = useMemo(() => other?.frames.filter((f) => f.state === "done") ?? [], [other]);
+  const otherPictures = useFrames(against, otherDone);
   const count = done.length;
   const shown = Math.min(at, Math.max(0, count - 1));
   const rate = run.rate.num / run.rate.den;
@@ -60,24 +81,14 @@ function Loaded({ run }: { run: RunReply }) {
 
   const number = done[shown]?.number;
   const bitmap = number === undefined ? undefined : pictures.get(number);
+  const twin = number === undefined ? undefined : otherPictures.get(number);
   useEffect(() => {
-    const c = canvas.current;
-    if (!c || !bitmap) return;
-    c.width = bitmap.width;
-    c.height = bitmap.height;
-    const g = c.getContext("2d")!;
-    g.drawImage(bitmap, 0, 0);
-    if (alphaAlone) {
-      const d = g.getImageData(0, 0, c.width, c.height);
-      for (let i = 0; i < d.data.length; i += 4) {
-        const a = d.data[i + 3]!;
-        d.data[i] = d.data[i + 1] = d.data[i + 2] = a;
-        d.data[i + 3] = 255;
-      }
-      g.putImageData(d, 0, 0);
+    if (canvas.current && bitmap) {
+      draw(canvas.current, bitmap, alphaAlone);
+      canvas.current.dataset.frame = String(number);
     }
-    c.dataset.frame = String(number);
-  }, [bitmap, alphaAlone, number]);
+    if (second.current && twin) draw(second.current, twin, alphaAlone);
+  }, [bitmap, twin, alphaAlone, number]);
 
   const step = (by: number) => {
     setPlaying(false);
@@ -87,14 +98,24 @@ function Loaded({ run }: { run: RunReply }) {
         : Math.min(count - 1, Math.max(0, shown + by)),
     );
   };
-  const background = back === "colour" ? colour : back;
+  const background = back === "colour" ? colour : back === "plate" ? `center / cover url(${plate})` : back;
+  const look = {
+    transform: magnify && near ? `scale(${zoom})` : undefined,
+    transformOrigin: near ? `${near.x * 100}% ${near.y * 100}%` : undefined,
+    imageRendering: magnify ? ("pixelated" as const) : undefined,
+  };
   return (
     <>
       <div className="flex h-[34px] shrink-0 items-center gap-2 px-3.5">
         <span className="truncate">{run.folder.split(/[\\/]/).pop()}</span>
         <span className="truncate text-quiet">
           · {run.settings.width} × {run.settings.height} · {run.settings.quality} · {run.settings.bits} bit ·{" "}
-          {run.settings.backdrop ? "no alpha" : "straight alpha"}
+          {(run.settings.format ?? "png").toUpperCase()} ·{" "}
+          {run.settings.format === "exr"
+            ? "associated alpha"
+            : run.settings.backdrop
+              ? "no alpha"
+              : "straight alpha"}
         </span>
         <span className="flex-1" />
         <button
@@ -111,12 +132,42 @@ function Loaded({ run }: { run: RunReply }) {
         {count === 0 ? (
           <p className="text-quiet">The first frame is on its way.</p>
         ) : (
-          <canvas
-            ref={canvas}
-            data-testid="player-picture"
-            className={`max-h-full max-w-full object-contain ${background === "checker" ? "checker" : ""}`}
+          <div
+            className={`relative flex max-h-full max-w-full overflow-hidden ${background === "checker" ? "checker" : ""}`}
             style={background === "checker" ? undefined : { background }}
-          />
+            onPointerMove={(e) => {
+              if (!magnify) return;
+              const r = e.currentTarget.getBoundingClientRect();
+              setNear({ x: (e.clientX - r.left) / r.width, y: (e.clientY - r.top) / r.height });
+            }}
+          >
+            <canvas
+              ref={canvas}
+              data-testid="player-picture"
+              className="max-h-full max-w-full object-contain"
+              style={{ ...look, clipPath: twin ? `inset(0 ${(1 - wipe) * 100}% 0 0)` : undefined }}
+            />
+            {twin && (
+              <>
+                <canvas
+                  ref={second}
+                  data-testid="player-second"
+                  className="absolute inset-0 size-full object-contain"
+                  style={{ ...look, clipPath: `inset(0 0 0 ${wipe * 100}%)` }}
+                />
+                <input
+                  type="range"
+                  aria-label="Wipe"
+                  min={0}
+                  max={1}
+                  step={0.001}
+                  value={wipe}
+                  onChange={(e) => setWipe(Number(e.target.value))}
+                  className="absolute inset-x-0 bottom-1 w-full accent-verdigris"
+                />
+              </>
+            )}
+          </div>
         )}
       </div>
       <div className="flex h-[40px] shrink-0 items-center gap-2 px-3.5">
@@ -145,7 +196,20 @@ function Loaded({ run }: { run: RunReply }) {
           f {number ?? "–"} <span className="text-quiet">of {run.progress.of}</span>
         </span>
         <span className="text-quiet">over</span>
-        <Pick inline label="Over" value={back} choices={backs} onChange={setBack} />
+        <Pick
+          inline
+          label="Over"
+          value={back}
+          choices={backs}
+          onChange={(v) => {
+            if (v !== "plate") return setBack(v);
+            choose("image/*", false, ([file]) => {
+              if (!file) return;
+              setPlate(URL.createObjectURL(file));
+              setBack("plate");
+            });
+          }}
+        />
         {back === "colour" && (
           <input
             type="color"
@@ -165,10 +229,50 @@ function Loaded({ run }: { run: RunReply }) {
           ]}
           onChange={setAlphaAlone}
         />
+        <button
+          type="button"
+          aria-pressed={magnify}
+          title={`Magnify what is under the pointer ${zoom} times, to look at edges`}
+          className={`rounded-sm border px-1.5 py-0.5 ${magnify ? "border-verdigris bg-verdigris/25" : "border-line text-quiet hover:text-ink"}`}
+          onClick={() => setMagnify(!magnify)}
+        >
+          edges
+        </button>
+        {runs.length > 1 && (
+          <Pick
+            inline
+            label="Wiped against"
+            value={against}
+            choices={[
+              { value: "", name: "alone" },
+              ...runs
+                .filter((r) => r.id !== run.id && r.progress.done > 0)
+                .slice(0, 30)
+                .map((r) => ({ value: r.id, name: "against " + r.folder.split(/[\\/ ]/).pop() })),
+            ]}
+            onChange={setAgainst}
+          />
+        )}
       </div>
       <Status run={run} />
     </>
   );
+}
+
+/** Puts a picture on a canvas, or its alpha alone. */
+function draw(c: HTMLCanvasElement, bitmap: ImageBitmap, alphaAlone: boolean) {
+  c.width = bitmap.width;
+  c.height = bitmap.height;
+  const g = c.getContext("2d")!;
+  g.drawImage(bitmap, 0, 0);
+  if (!alphaAlone) return;
+  const d = g.getImageData(0, 0, c.width, c.height);
+  for (let i = 0; i < d.data.length; i += 4) {
+    const a = d.data[i + 3]!;
+    d.data[i] = d.data[i + 1] = d.data[i + 2] = a;
+    d.data[i + 3] = 255;
+  }
+  g.putImageData(d, 0, 0);
 }
 
 function Status({ run }: { run: RunReply }) {
@@ -217,6 +321,27 @@ function Status({ run }: { run: RunReply }) {
           Go on
         </Button>
       )}
+      {p.done > 0 && p.state !== "running" && p.state !== "waiting" && <Redo run={run} />}
+      {p.done > 0 && p.state !== "running" && (
+        <Menu>
+          <MenuButton className="inline-flex h-[26px] items-center rounded-md border border-line px-2.5 font-medium hover:bg-raised">
+            As one file
+          </MenuButton>
+          <MenuItems anchor="top end" className={listClass}>
+            {reviews.map((r) => (
+              <MenuItem key={r.kind}>
+                <button
+                  type="button"
+                  className={itemClass + " w-full"}
+                  onClick={() => void review(run.id, r.kind)}
+                >
+                  {r.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{r.note}</span>
+                </button>
+              </MenuItem>
+            ))}
+          </MenuItems>
+        </Menu>
+      )}
       {p.done > 0 && (
         <a
           href={`/api/runs/${run.id}/frames.zip`}
@@ -231,5 +356,94 @@ function Status({ run }: { run: RunReply }) {
         </a>
       )}
     </div>
+  );
+}
+
+const reviews = [
+  { kind: "apng", name: "APNG", note: "loops, with alpha" },
+  { kind: "webm", name: "WebM", note: "VP9 with alpha, by ffmpeg" },
+  { kind: "mp4", name: "MP4", note: "no alpha, by ffmpeg" },
+  { kind: "contact", name: "Contact sheet", note: "small pictures" },
+  { kind: "sprites", name: "Sprite sheet", note: "at full size" },
+  { kind: "map", name: "Its map", note: "JSON" },
+];
+
+/** Gets a run as one file, or says why it cannot be had. */
+async function review(run: string, kind: string) {
+  const r = await fetch(`/api/runs/${run}/review/${kind}`);
+  if (!r.ok) {
+    const { error } = (await r.json()) as { error: string };
+    say(error.charAt(0).toUpperCase() + error.slice(1) + ".");
+    return;
+  }
+  const name = /filename="([^"]+)"/.exec(r.headers.get("Content-Disposition") ?? "")?.[1] ?? "run." + kind;
+  const a = document.createElement("a");
+  a.href = URL.createObjectURL(await r.blob());
+  a.download = name;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
+}
+
+/** Checks the files of a run, repairs them, and renders frames again. */
+function Redo({ run }: { run: RunReply }) {
+  const [bad, setBad] = useState<number[] | null>(null);
+  const [from, setFrom] = useState(run.settings.from);
+  const [to, setTo] = useState(run.settings.from);
+  const attempt = async (f: () => Promise<unknown>) => {
+    try {
+      await f();
+      setBad(null);
+    } catch (e) {
+      say((e as Error).message);
+    }
+  };
+  const field = (label: string, value: number, set: (v: number) => void) => (
+    <NumberField
+      inline
+      label={label}
+      value={value}
+      kind="time"
+      unit="f"
+      digits={0}
+      whole
+      min={run.settings.from}
+      max={run.settings.to}
+      onChange={(v) => set(Math.round(v))}
+    />
+  );
+  return (
+    <>
+      <span className="text-[11px] whitespace-nowrap text-quiet">
+        {field("Again from", from, (v) => {
+          setFrom(v);
+          if (v > to) setTo(v);
+        })}{" "}
+        to {field("Again to", Math.max(from, to), setTo)}
+      </span>
+      <Button
+        title="Render these frames again"
+        onClick={() => void attempt(() => api.redoRun(run.id, from, Math.max(from, to)))}
+      >
+        Again
+      </Button>
+      {bad === null ? (
+        <Button
+          title="Look whether every file is there and is what was written"
+          onClick={() => void api.verifyRun(run.id).then(setBad, (e: unknown) => say((e as Error).message))}
+        >
+          Verify
+        </Button>
+      ) : bad.length === 0 ? (
+        <span className="text-[11px] text-fern">all files as written</span>
+      ) : (
+        <Button
+          primary
+          title={`Frames ${bad.join(", ")} are missing or damaged`}
+          onClick={() => void attempt(() => api.setRun(run.id, "waiting"))}
+        >
+          Repair {bad.length}
+        </Button>
+      )}
+    </>
   );
 }

@@ -1,12 +1,19 @@
-import { Pause, Play } from "lucide-react";
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { Move, Part, ShotReply } from "../api/types.gen";
-import { clock, useFrame, usePlaying } from "../state/clock";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { Move, Part, PinRef, ShotReply } from "../api/types.gen";
+import { clearChosen, useChosen } from "../state/chosen";
+import { clock, useFrame, useRange } from "../state/clock";
 import { goTo, select, useUi } from "../state/ui";
+import { Bar } from "./Bar";
 import { Dial } from "./Dial";
+import { follow } from "./drag";
+import { ChosenBar, ChosenReach } from "./ChosenBar";
+import { CurveLane, PinLane } from "./Pins";
+import { Transport } from "./Transport";
 
 const wrap = 58; // pixels of the zones that show the other end of the loop
 const lane = 27;
+const tall = 92; // of a lane with its curves open
+const height = 236;
 
 /** The time panel: the dial, and a lane for each part that moves. */
 export function Score({ shot }: { shot: ShotReply }) {
@@ -21,46 +28,6 @@ export function Score({ shot }: { shot: ShotReply }) {
   );
 }
 
-function Transport({ shot }: { shot: ShotReply }) {
-  const playing = usePlaying();
-  const rate = shot.document.rate.num / shot.document.rate.den;
-  const [reached, setReached] = useState(0);
-  useEffect(() => {
-    const t = setInterval(() => setReached(clock.playing ? clock.reached : 0), 500);
-    return () => clearInterval(t);
-  }, []);
-  const cap = "rounded-sm border border-line px-1 font-mono text-[11px] text-quiet hover:text-ink";
-  const slow = playing !== 0 && reached > 0 && reached < rate * 0.9;
-  return (
-    <div className="flex w-full items-center justify-between px-4">
-      <button type="button" className={cap} aria-label="Play backwards" onClick={() => clock.play(-1)}>
-        J
-      </button>
-      <button
-        type="button"
-        aria-label={playing ? "Stop" : "Play"}
-        onClick={() => clock.play(playing ? 0 : 1)}
-        className="flex size-[30px] items-center justify-center rounded-full border-2 border-verdigris text-verdigris"
-      >
-        {playing ? <Pause size={13} fill="currentColor" /> : <Play size={13} fill="currentColor" />}
-      </button>
-      <button type="button" className={cap} aria-label="Play forwards" onClick={() => clock.play(1)}>
-        L
-      </button>
-      <span
-        className={`w-[74px] text-right text-[11px] ${slow ? "text-brass" : "text-quiet"}`}
-        title={
-          slow
-            ? "This machine shows fewer pictures; the speed is true, the others are dropped"
-            : "Frames a second"
-        }
-      >
-        {slow ? `${reached.toFixed(0)} of ${Number(rate.toFixed(2))} f/s` : `${Number(rate.toFixed(3))} f/s`}
-      </span>
-    </div>
-  );
-}
-
 /** Steps of the ruler: the smallest round number of frames that leaves its labels room. */
 function rulerStep(perFrame: number): number {
   for (const s of [1, 2, 5, 6, 12, 24, 48, 96, 120, 240, 480, 1000, 2000, 5000, 10000, 20000])
@@ -68,9 +35,28 @@ function rulerStep(perFrame: number): number {
   return 50000;
 }
 
+interface Line {
+  part: Part;
+  move?: Move; // a bar, or the pins of its parameters; otherwise those of the part
+  pins: boolean;
+  id: string;
+  top: number;
+  height: number;
+  first: boolean; // of its part
+}
+
+/** What part of time is in sight: from a frame, so many pixels to each. */
+interface Sight {
+  from: number;
+  per: number;
+}
+
 function Lanes({ shot }: { shot: ShotReply }) {
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
+  const [sight, setSight] = useState<Sight | null>(null); // null for the whole shot
+  const [scroll, setScroll] = useState(0);
+  const [open, setOpen] = useState<Record<string, boolean>>({}); // parts whose curves are shown
   const { frames, ending } = shot.document;
   const loop = ending === "loop";
   const selected = useUi((s) => s.selected);
@@ -79,120 +65,351 @@ function Lanes({ shot }: { shot: ShotReply }) {
     watch.observe(ref.current!);
     return () => watch.disconnect();
   }, []);
-  const inner = Math.max(50, width - 2 * wrap);
-  const per = inner / frames; // pixels a frame
-  const x = (f: number) => wrap + f * per;
+  const whole = Math.max(50, width - 2 * wrap) / frames;
+  const per = sight?.per ?? whole;
+  const from = sight?.from ?? -wrap / whole;
+  const x = useCallback((f: number) => (f - from) * per, [from, per]);
+  const at = (px: number) => from + px / per;
   const step = rulerStep(per);
-  const rows = useMemo(() => shot.document.parts.filter((p) => p.moves.length > 0), [shot]);
+  const lines = useMemo(() => {
+    const out: Line[] = [];
+    let top = 0;
+    const add = (part: Part, first: boolean, pins: boolean, move?: Move) => {
+      const id = (move?.id ?? part.id) + (pins ? " pins" : "");
+      const h = pins && open[id] ? tall : lane;
+      out.push({ part, move, pins, id, top, height: h, first });
+      top += h;
+    };
+    for (const part of shot.document.parts) {
+      part.moves.forEach((move, i) => {
+        add(part, i === 0, false, move);
+        if (move.pins?.length) add(part, false, true, move);
+      });
+      if (part.tracks?.length) add(part, part.moves.length === 0, true);
+    }
+    return out;
+  }, [shot, open]);
+  const total = (lines.at(-1)?.top ?? 0) + (lines.at(-1)?.height ?? 0);
+  const shown = lines.filter((l) => l.top + l.height > scroll - 60 && l.top < scroll + height);
   const closes = new Map(shot.closings.map((c) => [c.move, c.closes]));
   const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
-  const scrub = (e: React.PointerEvent) => {
-    const left = ref.current!.getBoundingClientRect().left;
-    clock.seek(Math.floor((e.clientX - left - wrap) / per + 1e-6));
+  /** Times that dragged things snap to: the ends of the shot, of bars, and pins. */
+  const edges = useMemo(() => {
+    const out = new Set([0, frames]);
+    for (const p of shot.document.parts) {
+      for (const m of p.moves) if (m.span) out.add(m.span.from).add(m.span.to);
+      for (const t of p.tracks ?? []) for (const pin of t.pins.slice(0, 500)) out.add(pin.time);
+    }
+    return [...out];
+  }, [shot, frames]);
+  useEffect(() => {
+    const jump = (e: Event) => {
+      // Shift and an arrow: the next pin or bar edge
+      const by = (e as CustomEvent<number>).detail;
+      const sorted = edges.filter((t) => t < frames || !loop).sort((a, b) => a - b);
+      const to =
+        by > 0 ? sorted.find((t) => t > clock.frame + 0.5) : sorted.findLast((t) => t < clock.frame - 0.5);
+      clock.play(0);
+      clock.seek(Math.round(to ?? (by > 0 ? sorted[0]! : sorted.at(-1)!)));
+    };
+    addEventListener("perigyre:edge", jump);
+    return () => removeEventListener("perigyre:edge", jump);
+  }, [edges, frames, loop]);
+  useEffect(() => {
+    // zooms with Ctrl about the pointer, moves along with Shift; without either the lanes scroll
+    const el = ref.current!;
+    const wheel = (e: WheelEvent) => {
+      const r = el.getBoundingClientRect();
+      const px = e.clientX - r.left;
+      if (e.ctrlKey || e.metaKey) {
+        const next = Math.min(80, Math.max(whole, per * Math.exp(-e.deltaY / 300)));
+        const f = at(px);
+        setSight(next <= whole * 1.001 ? null : { per: next, from: f - px / next });
+      } else if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) {
+        if (sight) setSight({ per, from: from + (e.deltaX || e.deltaY) / per });
+      } else return;
+      e.preventDefault();
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    return () => el.removeEventListener("wheel", wheel);
+  });
+  const frameAt = (e: React.PointerEvent) =>
+    Math.floor(at(e.clientX - ref.current!.getBoundingClientRect().left) + 1e-6);
+  const scrub = (e: React.PointerEvent) => clock.seek(frameAt(e));
+  const ranging = useRef<number | null>(null); // where a range was begun
+  const range = useRange();
+  const [frame, setFrame] = useState<{ left: number; top: number; width: number; height: number } | null>(
+    null,
+  );
+  const speedy = useChosen((c) => c.speed);
+  /** A frame drawn over empty lanes chooses the pins and bars in it. */
+  const gather = (e: React.PointerEvent) => {
+    if (e.button !== 0 || (e.target as Element).closest("button,[data-pin],.cursor-grab")) return;
+    const r = e.currentTarget.getBoundingClientRect();
+    const [x0, y0] = [e.clientX - r.left, e.clientY - r.top];
+    follow(
+      e,
+      (dx, dy) =>
+        setFrame({
+          left: Math.min(x0, x0 + dx),
+          top: Math.min(y0, y0 + dy),
+          width: Math.abs(dx),
+          height: Math.abs(dy),
+        }),
+      (moved, up) => {
+        setFrame(null);
+        if (!moved) return clearChosen();
+        const [x1, y1] = [up.clientX - r.left, up.clientY - r.top];
+        const [a, b] = [at(Math.min(x0, x1)), at(Math.max(x0, x1))];
+        const [top, bottom] = [Math.min(y0, y1), Math.max(y0, y1)];
+        const pins: PinRef[] = up.shiftKey ? [...useChosen.getState().pins] : [];
+        const bars: string[] = up.shiftKey ? [...useChosen.getState().bars] : [];
+        for (const l of lines) {
+          if (l.top + l.height < top || l.top > bottom) continue;
+          if (!l.pins) {
+            const span = l.move!.span;
+            if (span && span.from < b && span.to > a) bars.push(l.move!.id);
+            continue;
+          }
+          for (const t of (l.move ? l.move.pins : l.part.tracks) ?? [])
+            for (const q of t.pins)
+              if (q.time >= a && q.time <= b)
+                pins.push({ part: l.part.id, move: l.move?.id, value: t.value, time: q.time });
+        }
+        useChosen.setState({ pins, bars: [...new Set(bars)] });
+      },
+    );
   };
   const marks: number[] = [];
-  for (let f = -Math.floor(wrap / per / step) * step; f * per < inner + wrap - 14; f += step) marks.push(f);
-  const cameraTurns = rows.some((p) => p.moves.some((m) => m.turntable?.moves === "camera" && !m.muted));
+  for (let f = Math.ceil(from / step) * step; x(f) < width - 14; f += step) marks.push(f);
+  const cameraTurns = shot.document.parts.some((p) =>
+    p.moves.some((m) => m.turntable?.moves === "camera" && !m.muted),
+  );
   return (
-    <>
-      <div className="w-[176px] shrink-0 border-r border-line pt-[26px]">
-        {rows.map((p) => (
-          <button
-            key={p.id}
-            type="button"
-            style={{ height: lane * p.moves.length }}
-            onClick={() => {
-              select(p.id);
-              goTo("Move");
-            }}
-            className={`flex w-full items-start truncate px-3 pt-1 text-left hover:bg-raised ${p.id === selected ? "bg-verdigris/20" : ""}`}
+    <div className="relative flex min-w-0 flex-1">
+      <div
+        className="min-w-0 flex-1 overflow-x-hidden overflow-y-auto pb-[26px]"
+        onScroll={(e) => setScroll(e.currentTarget.scrollTop)}
+        style={{ marginTop: 26 }}
+      >
+        <div className="flex" style={{ height: Math.max(height - 54, total + lane) }}>
+          <div className="relative w-[176px] shrink-0 border-r border-line">
+            {shown
+              .filter((l) => l.first)
+              .map((l) => (
+                <button
+                  key={l.part.id}
+                  type="button"
+                  style={{
+                    top: l.top,
+                    height: lines.filter((o) => o.part === l.part).reduce((h, o) => h + o.height, 0),
+                  }}
+                  onClick={() => {
+                    select(l.part.id);
+                    goTo("Move");
+                  }}
+                  className={`absolute flex w-full items-start truncate px-3 pt-1 text-left hover:bg-raised ${l.part.id === selected ? "bg-verdigris/20" : ""}`}
+                >
+                  {l.part.name}
+                </button>
+              ))}
+            {shown
+              .filter((l) => l.pins)
+              .map((l) => (
+                <span
+                  key={l.id}
+                  style={{ top: l.top + 4 }}
+                  className="absolute right-2 flex flex-col items-end text-[11px] text-heather"
+                >
+                  <button
+                    type="button"
+                    className="hover:underline"
+                    aria-label={`${open[l.id] ? "Pins" : "Curves"} of ${l.move ? l.move.kind + " of " : ""}${l.part.name}`}
+                    onClick={() => setOpen({ ...open, [l.id]: !open[l.id] })}
+                  >
+                    {l.move ? l.move.kind + " · " : ""}
+                    {open[l.id] ? "pins" : "curves"}
+                  </button>
+                  {open[l.id] && (
+                    <button
+                      type="button"
+                      className="hover:underline"
+                      title="Show how fast the values change, or the values"
+                      onClick={() => useChosen.setState((c) => ({ speed: !c.speed }))}
+                    >
+                      {speedy ? "as values" : "as speed"}
+                    </button>
+                  )}
+                </span>
+              ))}
+            {camera && (
+              <p className="absolute truncate px-3 pt-1 text-quiet" style={{ top: total, height: lane }}>
+                Camera · {camera.name.toLowerCase()}
+              </p>
+            )}
+          </div>
+          <div
+            ref={ref}
+            className="relative min-w-0 flex-1 touch-none overflow-hidden select-none"
+            onPointerDown={gather}
+            data-testid="lanes"
           >
-            {p.name}
-          </button>
-        ))}
-        {camera && (
-          <p className="truncate px-3 pt-1 text-quiet" style={{ height: lane }}>
-            Camera · {camera.name.toLowerCase()}
-          </p>
-        )}
+            <svg
+              width={width}
+              height={Math.max(height - 54, total + lane)}
+              className="absolute inset-0"
+              aria-hidden
+            >
+              {marks.map((f) =>
+                (f < 0 || f >= frames) && !loop ? null : (
+                  <line
+                    key={f}
+                    x1={x(f)}
+                    x2={x(f)}
+                    y1={0}
+                    y2={Math.max(height, total + lane)}
+                    stroke="var(--line)"
+                    opacity={f < 0 || f >= frames ? 0.5 : 1}
+                  />
+                ),
+              )}
+            </svg>
+            {shown.map((l) => {
+              const lane = {
+                shot: shot.document,
+                part: l.part,
+                move: l.move,
+                frames,
+                loop,
+                x,
+                per,
+                width,
+                edges,
+              };
+              return (
+                <div key={l.id} className="absolute inset-x-0" style={{ top: l.top, height: l.height }}>
+                  {!l.pins ? (
+                    <Bar {...lane} move={l.move!} closes={closes.get(l.move!.id) ?? true} />
+                  ) : open[l.id] ? (
+                    <CurveLane {...lane} height={tall} />
+                  ) : (
+                    <PinLane {...lane} height={l.height} />
+                  )}
+                </div>
+              );
+            })}
+            {frame && (
+              <div
+                className="pointer-events-none absolute border border-dashed border-verdigris bg-verdigris/10"
+                style={frame}
+              />
+            )}
+            {cameraTurns && (
+              <div
+                className="absolute h-px bg-brass/60"
+                style={{ top: total + 8, left: x(0), width: x(frames) - x(0) }}
+              />
+            )}
+          </div>
+        </div>
       </div>
-      <div ref={ref} className="relative min-w-0 flex-1 overflow-hidden">
+      <div className="pointer-events-none absolute inset-y-0 right-0 left-[176px] overflow-hidden">
         <div
-          className="absolute inset-x-0 top-0 z-10 h-[26px] cursor-ew-resize touch-none"
+          className="pointer-events-auto absolute inset-x-0 top-0 z-10 h-[26px] cursor-ew-resize touch-none border-b border-line"
           data-testid="ruler"
+          title="Drag to scrub; with Shift, to let a range play alone. Ctrl and the wheel zoom, Shift and the wheel move along"
           onPointerDown={(e) => {
             e.currentTarget.setPointerCapture(e.pointerId);
+            if (e.shiftKey) {
+              ranging.current = frameAt(e);
+              clock.setRange(null);
+              return;
+            }
             clock.play(0);
             scrub(e);
           }}
-          onPointerMove={(e) => e.currentTarget.hasPointerCapture(e.pointerId) && scrub(e)}
-        />
-        <svg width={width} height={236} className="absolute inset-0" aria-hidden>
-          {marks.map((f) => {
-            const outside = f < 0 || f >= frames;
-            if (outside && !loop) return null;
-            const label = ((f % frames) + frames) % frames;
-            return (
-              <g key={f} opacity={outside ? 0.5 : 1}>
-                <line x1={x(f)} x2={x(f)} y1={26} y2={206} stroke="var(--line)" />
-                {f !== frames && (
-                  <text x={x(f) + 4} y={15} fontSize={10.5} fill="var(--quiet)" fontFamily="var(--font-mono)">
-                    {label}
-                  </text>
-                )}
-              </g>
-            );
-          })}
-          <line x1={0} x2={width} y1={26} y2={26} stroke="var(--line)" />
-        </svg>
-        <div className="absolute inset-x-0 top-[26px]">
-          {rows.map((p) => (
-            <div key={p.id}>
-              {p.moves.map((m) => (
-                <Bar
-                  key={m.id}
-                  part={p}
-                  move={m}
-                  frames={frames}
-                  loop={loop}
-                  x={x}
-                  width={width}
-                  closes={closes.get(m.id) ?? true}
-                />
-              ))}
-            </div>
-          ))}
-          {cameraTurns && (
-            <div className="mt-2 h-px bg-brass/60" style={{ marginLeft: wrap, marginRight: wrap }} />
+          onPointerMove={(e) => {
+            if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+            if (ranging.current === null) return scrub(e);
+            const f = frameAt(e);
+            clock.setRange([Math.min(f, ranging.current), Math.max(f, ranging.current)]);
+          }}
+          onPointerUp={() => (ranging.current = null)}
+        >
+          {range && (
+            <div
+              className="absolute inset-y-0 border-x border-brass bg-brass/20"
+              style={{ left: x(range[0]), width: x(range[1] + 1) - x(range[0]) }}
+            />
           )}
+          <svg width={width} height={26} className="pointer-events-none absolute inset-0" aria-hidden>
+            {marks.map((f) => {
+              const outside = f < 0 || f >= frames;
+              if ((outside && !loop) || f === frames) return null;
+              return (
+                <text
+                  key={f}
+                  x={x(f) + 4}
+                  y={15}
+                  fontSize={10.5}
+                  fill="var(--quiet)"
+                  opacity={outside ? 0.5 : 1}
+                  fontFamily="var(--font-mono)"
+                >
+                  {((f % frames) + frames) % frames}
+                </text>
+              );
+            })}
+          </svg>
+          <ChosenReach shot={shot.document} x={x} per={per} edges={edges} />
         </div>
         {loop && (
           <>
             <div
-              className="hatched pointer-events-none absolute top-[26px] bottom-[28px] left-0"
-              style={{ width: wrap }}
+              className="hatched absolute top-[26px] bottom-[28px] left-0"
+              style={{ width: Math.max(0, x(0)) }}
             />
             <div
-              className="hatched pointer-events-none absolute top-[26px] right-0 bottom-[28px]"
-              style={{ width: wrap }}
+              className="hatched absolute top-[26px] right-0 bottom-[28px]"
+              style={{ left: Math.max(0, x(frames)) }}
             />
           </>
         )}
         {[0, frames].map((f) => (
           <div
             key={f}
-            className={`pointer-events-none absolute top-0 bottom-[28px] border-l-2 ${loop ? "border-dashed border-coral" : "border-line"}`}
+            className={`absolute top-0 bottom-[28px] border-l-2 ${loop ? "border-dashed border-coral" : "border-line"}`}
             style={{ left: x(f) - 1 }}
           />
         ))}
         <Playhead x={x} />
-        <div className="absolute inset-x-0 bottom-0 flex h-[26px] items-center justify-between px-3 text-[11px] text-quiet">
-          <span>{loop ? "before the seam" : ""}</span>
-          <span>{loop ? `Whole loop · ${frames} frames` : `Plays once · ${frames} frames`}</span>
-          <span>{loop ? "after the seam" : ""}</span>
+        <div className="absolute inset-x-0 bottom-0 flex h-[26px] items-center justify-between bg-panel px-3 text-[11px] text-quiet">
+          <ChosenBar shot={shot}>
+            <span>{loop ? "before the seam" : ""}</span>
+            {range ? (
+              <button
+                type="button"
+                className="pointer-events-auto text-brass underline"
+                onClick={() => clock.setRange(null)}
+              >
+                {range[0]} to {range[1]} play alone · play all
+              </button>
+            ) : sight ? (
+              <button
+                type="button"
+                className="pointer-events-auto underline hover:text-ink"
+                onClick={() => setSight(null)}
+              >
+                show the whole {loop ? "loop" : "shot"}
+              </button>
+            ) : (
+              <span>{loop ? `Whole loop · ${frames} frames` : `Plays once · ${frames} frames`}</span>
+            )}
+            <span>{loop ? "after the seam" : ""}</span>
+          </ChosenBar>
         </div>
       </div>
-    </>
+    </div>
   );
 }
 
@@ -206,104 +423,6 @@ function Playhead({ x }: { x: (f: number) => number }) {
       <span className="absolute top-[4px] left-1/2 -translate-x-1/2 rounded-full bg-ink px-1.5 font-mono text-[10.5px] font-semibold text-ground">
         {frame}
       </span>
-    </div>
-  );
-}
-
-function words(m: Move): string {
-  if (m.turntable) {
-    const t = m.turntable;
-    return `${t.moves === "camera" ? "Camera round" : "Turntable"} · ${t.turns} ${t.turns === 1 ? "turn" : "turns"} ${t.direction} · constant`;
-  }
-  if (m.turn)
-    return `Turn · ${Number(m.turn.turns.toFixed(3))} ${m.turn.turns === 1 ? "turn" : "turns"} ${m.turn.direction} · ${m.turn.pace.kind === "constant" ? "constant" : "eased"}`;
-  if (m.float)
-    return `Float · ${Number((m.float.height * 1000).toFixed(2))} mm · every ${Number(m.float.period.toFixed(2))} f`;
-  return m.kind;
-}
-
-/** Stretches of time that a move fills, with how its progress runs in each. */
-function stretches(
-  m: Move,
-  frames: number,
-  loop: boolean,
-): { from: number; to: number; curve: (u: number) => number }[] {
-  if (m.float) {
-    const out = [];
-    const bump = (u: number) => (1 - Math.cos(2 * Math.PI * u)) / 2;
-    for (let f = 0; f < frames - 1e-6 && out.length < 400; f += m.float.period) {
-      const to = Math.min(frames, f + m.float.period);
-      const part = (to - f) / m.float.period;
-      out.push({ from: f, to, curve: (u: number) => bump(u * part) });
-    }
-    return out;
-  }
-  const pace = m.turn?.pace.kind === "bezier" ? (u: number) => u * u * (3 - 2 * u) : (u: number) => u;
-  const span = m.turn?.span;
-  if (!span) return [{ from: 0, to: frames, curve: pace }];
-  const out = [{ from: span.from, to: span.to, curve: pace }];
-  if (loop && span.to > frames) out.push({ from: span.from - frames, to: span.to - frames, curve: pace });
-  return out;
-}
-
-function Bar(p: {
-  part: Part;
-  move: Move;
-  frames: number;
-  loop: boolean;
-  x: (f: number) => number;
-  width: number;
-  closes: boolean;
-}) {
-  const { move: m, frames, loop, x } = p;
-  const base = stretches(m, frames, loop);
-  const all = loop
-    ? [-1, 0, 1].flatMap((lap) =>
-        base.map((s) => ({ ...s, from: s.from + lap * frames, to: s.to + lap * frames, lap })),
-      )
-    : base.map((s) => ({ ...s, lap: 0 }));
-  const colour = m.muted ? "var(--quiet)" : p.closes ? "var(--brass)" : "var(--coral)";
-  return (
-    <div className="relative" style={{ height: lane }}>
-      {all.map((s, i) => {
-        const left = x(s.from);
-        const w = x(s.to) - left;
-        if (left > p.width || left + w < 0) return null;
-        const points = Array.from(
-          { length: 33 },
-          (_, k) => `${(k / 32) * w},${19 - 16 * s.curve(k / 32)}`,
-        ).join(" ");
-        const first = s.lap === 0 && s === all.find((o) => o.lap === 0);
-        return (
-          <button
-            key={i}
-            type="button"
-            tabIndex={first ? 0 : -1}
-            aria-label={first ? words(m) : undefined}
-            aria-hidden={!first}
-            title={words(m)}
-            onClick={() => {
-              select(p.part.id);
-              goTo("Move");
-            }}
-            className="absolute top-[3px] h-[21px] overflow-hidden rounded-[3px] border text-left"
-            style={{
-              left,
-              width: Math.max(2, w),
-              borderColor: colour,
-              background: `color-mix(in srgb, ${colour} 17%, transparent)`,
-              opacity: s.lap === 0 ? (m.muted ? 0.5 : 1) : 0.4,
-            }}
-          >
-            <svg width={w} height={21} className="absolute inset-0" aria-hidden>
-              <polyline points={points} fill="none" stroke={colour} strokeOpacity={0.75} />
-            </svg>
-            {first && (
-              <span className="relative truncate px-2 text-[11px] whitespace-nowrap">{words(m)}</span>
-            )}
-          </button>
-        );
-      })}
     </div>
   );
 }

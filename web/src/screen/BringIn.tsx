@@ -9,6 +9,9 @@ import { Button } from "../fields/controls";
 import { say } from "../state/notices";
 import { useProgress } from "../state/progress";
 import { openShot, useUi } from "../state/ui";
+import { bringTextures } from "../sheets/TextureSection";
+import { pasteParts } from "./clipboard";
+import { choose, dropped, isPicture, models } from "./files";
 
 interface Import {
   names: string[];
@@ -46,12 +49,13 @@ export async function bringFiles(files: File[], project = "") {
 }
 
 export function askForFiles(project = "") {
-  const input = document.createElement("input");
-  input.type = "file";
-  input.multiple = true;
-  input.accept = ".glb,.gltf,.3mf,.obj,.mtl,.ply,.stl,.svg,.zip,.bin,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp";
-  input.onchange = () => void bringFiles([...(input.files ?? [])], project);
-  input.click();
+  choose(models, false, (files) => void bringFiles(files, project));
+}
+
+/** What was dropped or pasted: pictures alone go to the open shot's materials, all else is a model. */
+function arrive(files: File[]) {
+  if (files.length > 0 && files.every(isPicture) && useUi.getState().shot !== null) void bringTextures(files);
+  else void bringFiles(files);
 }
 
 /** Files can be dropped anywhere, or pasted. */
@@ -69,12 +73,13 @@ export function useDrops() {
       if (!e.dataTransfer?.files.length) return;
       e.preventDefault();
       useImport.setState({ over: false });
-      void bringFiles([...e.dataTransfer.files]);
+      void dropped(e.dataTransfer).then(arrive);
     };
     const paste = (e: ClipboardEvent) => {
-      if (!e.clipboardData?.files.length) return;
+      if (/^(INPUT|TEXTAREA)$/.test((e.target as HTMLElement).tagName)) return;
+      if (!e.clipboardData?.files.length) return void pasteParts();
       e.preventDefault();
-      void bringFiles([...e.clipboardData.files]);
+      arrive([...e.clipboardData.files]);
     };
     addEventListener("dragover", over);
     addEventListener("dragleave", leave);
@@ -119,7 +124,7 @@ export function ImportProgress() {
     <>
       {over && (
         <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center rounded-lg border-2 border-dashed border-verdigris bg-ground/70 text-[16px] font-semibold">
-          Drop the model and its files here
+          Drop a model with its files, or textures for this one
         </div>
       )}
       <Dialog open={now !== null} onClose={() => {}} className="relative z-40">

@@ -1,23 +1,13 @@
-import {
-  Combobox,
-  ComboboxInput,
-  ComboboxOption,
-  ComboboxOptions,
-  Dialog,
-  DialogPanel,
-  DialogTitle,
-} from "@headlessui/react";
-import { useQuery } from "@tanstack/react-query";
-import { useState, type ReactNode } from "react";
-import { api } from "../api/client";
-import { keys, useEdits } from "../api/queries";
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
+import { useState } from "react";
+import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { useUi } from "../state/ui";
 import { QuestionDialog } from "./ask";
 import { ImportProgress } from "./BringIn";
+import { HistoryWindow } from "./HistoryWindow";
 import { commands, type Command } from "./keys";
-
-const close = () => useUi.setState({ dialog: null });
+import { close, Window } from "./Window";
 
 export function Dialogs({ shot }: { shot: ShotReply | undefined }) {
   const dialog = useUi((s) => s.dialog);
@@ -27,21 +17,8 @@ export function Dialogs({ shot }: { shot: ShotReply | undefined }) {
       <QuestionDialog />
       {dialog === "keys" && <Keys />}
       {dialog === "commands" && <Commands />}
-      {dialog === "history" && shot && <HistoryList shot={shot} />}
+      {dialog === "history" && shot && <HistoryWindow shot={shot} />}
     </>
-  );
-}
-
-function Window({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <Dialog open onClose={close} className="relative z-40">
-      <div className="fixed inset-0 flex items-start justify-center bg-black/45 pt-[12vh]">
-        <DialogPanel className="flex max-h-[70vh] w-[440px] flex-col rounded-lg border border-line bg-panel p-4 shadow-2xl">
-          <DialogTitle className="mb-2 font-semibold">{title}</DialogTitle>
-          {children}
-        </DialogPanel>
-      </div>
-    </Dialog>
   );
 }
 
@@ -117,43 +94,6 @@ function Commands() {
           {found.length === 0 && <p className="px-2 text-quiet">No command has that in its name.</p>}
         </ComboboxOptions>
       </Combobox>
-    </Window>
-  );
-}
-
-function HistoryList({ shot }: { shot: ShotReply }) {
-  const { restore } = useEdits();
-  const list = useQuery({
-    queryKey: keys.history(shot.id, shot.version),
-    queryFn: () => api.history(shot.id),
-  }).data;
-  return (
-    <Window title={`History of ${shot.document.name}`}>
-      <p className="mb-2 text-[11px] text-quiet">
-        Every edit is kept. Going back loses nothing: what came after stays in the list.
-      </p>
-      <ol className="min-h-0 overflow-auto">
-        {list?.map((r) => (
-          <li key={r.number}>
-            <button
-              type="button"
-              aria-current={r.shown}
-              onClick={() => void restore(r.number)}
-              className={`flex h-[28px] w-full items-center gap-3 rounded-sm px-2 text-left hover:bg-raised ${r.shown ? "bg-verdigris/20" : ""}`}
-            >
-              <span className="w-8 text-right font-mono text-[11px] text-quiet">{r.number}</span>
-              <span className="flex-1 truncate">{r.words}</span>
-              <span className="text-[11px] text-quiet">
-                {new Date(r.made).toLocaleTimeString([], {
-                  hour: "2-digit",
-                  minute: "2-digit",
-                  hourCycle: "h23",
-                })}
-              </span>
-            </button>
-          </li>
-        ))}
-      </ol>
     </Window>
   );
 }

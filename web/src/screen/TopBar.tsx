@@ -1,5 +1,16 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { ChevronDown, Clock3, Keyboard, Moon, Redo2, Search, Sun, Trash2, Upload } from "lucide-react";
+import {
+  ChevronDown,
+  Clock3,
+  Download,
+  Keyboard,
+  Moon,
+  Redo2,
+  Search,
+  Sun,
+  Trash2,
+  Upload,
+} from "lucide-react";
 import { api } from "../api/client";
 import { client, keys, useEdits, useServerState } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
@@ -113,7 +124,7 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
         <div className="my-1 border-t border-line" />
         <MenuItem>
           <button type="button" className={itemClass + " w-full"} onClick={() => askForFiles()}>
-            <Upload size={13} /> Bring in a model as a new project…
+            <Upload size={13} /> Bring in a model or a saved project…
           </button>
         </MenuItem>
         {project && (
@@ -140,6 +151,16 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
                 </button>
               </MenuItem>
             )}
+            <MenuItem>
+              <a
+                className={itemClass + " w-full"}
+                href={`/api/projects/${project.id}/project.zip`}
+                download
+                title="All shots with their models and textures, to be opened elsewhere"
+              >
+                <Download size={13} /> Save this project as one file
+              </a>
+            </MenuItem>
             <MenuItem>
               <button type="button" className={itemClass + " w-full"} onClick={() => void rename()}>
                 <span className="w-[13px]" /> Rename this project…

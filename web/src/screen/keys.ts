@@ -1,10 +1,13 @@
 import { useEffect } from "react";
 import { newId } from "../api/ids";
-import { useEdits } from "../api/queries";
-import type { Arrange, Edit } from "../api/types.gen";
+import { client, keys, useEdits } from "../api/queries";
+import type { Arrange, Edit, ShotReply } from "../api/types.gen";
+import { pinHere, poseHere } from "../sheets/PinsFields";
+import { clearChosen, useChosen } from "../state/chosen";
 import { clock } from "../state/clock";
 import { goTo, steps, useUi } from "../state/ui";
 import { askForFiles } from "./BringIn";
+import { copyParts, pasteParts } from "./clipboard";
 
 export interface Command {
   name: string;
@@ -15,6 +18,8 @@ export interface Command {
 
 const key = (k: string) => (e: KeyboardEvent) =>
   e.key === k && !e.ctrlKey && !e.metaKey && !e.altKey && !e.shiftKey;
+const shift = (k: string) => (e: KeyboardEvent) =>
+  e.key === k && e.shiftKey && !e.ctrlKey && !e.metaKey && !e.altKey;
 const control = (k: string, shift: boolean) => (e: KeyboardEvent) =>
   (e.ctrlKey || e.metaKey) && !e.altKey && e.shiftKey === shift && e.key.toLowerCase() === k;
 
@@ -37,6 +42,58 @@ export function commands(edits: {
     { name: "Play forwards", keys: "L", match: key("l"), run: () => clock.play(1) },
     { name: "One frame back", keys: "←", match: key("ArrowLeft"), run: () => nudge(-1) },
     { name: "One frame on", keys: "→", match: key("ArrowRight"), run: () => nudge(1) },
+    {
+      name: "Previous pin or bar edge",
+      keys: "Shift ←",
+      match: shift("ArrowLeft"),
+      run: () => dispatchEvent(new CustomEvent("perigyre:edge", { detail: -1 })),
+    },
+    {
+      name: "Next pin or bar edge",
+      keys: "Shift →",
+      match: shift("ArrowRight"),
+      run: () => dispatchEvent(new CustomEvent("perigyre:edge", { detail: 1 })),
+    },
+    {
+      name: "Pin the selected part where it is",
+      keys: "P",
+      match: key("p"),
+      run: () => {
+        const { shot, selected } = useUi.getState();
+        const part = client
+          .getQueryData<ShotReply>(keys.shot(shot ?? ""))
+          ?.document.parts.find((p) => p.id === selected);
+        if (part) void edits.edit({ setTracks: { part: part.id, tracks: pinHere(part, clock.frame) } });
+      },
+    },
+    {
+      name: "Pin the pose of the selected part with all in it",
+      keys: "Shift P",
+      match: (e) => e.key === "P" && e.shiftKey && !e.ctrlKey && !e.metaKey && !e.altKey,
+      run: () => {
+        const { shot, selected } = useUi.getState();
+        const parts = client.getQueryData<ShotReply>(keys.shot(shot ?? ""))?.document.parts ?? [];
+        const inside = new Set([selected]);
+        for (const p of parts) if (inside.has(p.parent)) inside.add(p.id);
+        const list = parts.filter((p) => inside.has(p.id) && !p.locked);
+        if (selected && list.length)
+          void edits.edit({
+            setPins: list.map((p) => ({ part: p.id, tracks: poseHere(p, clock.frame) })),
+          });
+      },
+    },
+    {
+      name: "Record what is changed as pins",
+      keys: "R",
+      match: key("r"),
+      run: () => useUi.setState((s) => ({ recording: !s.recording })),
+    },
+    {
+      name: "Show or hide the proof",
+      keys: "Shift L",
+      match: shift("L"),
+      run: () => useUi.setState((s) => ({ proof: !s.proof })),
+    },
     { name: "First frame", keys: "Home", match: key("Home"), run: () => stopAt(0) },
     { name: "Last frame", keys: "End", match: key("End"), run: () => stopAt(clock.frames - 1) },
     { name: "Undo", keys: "Ctrl Z", match: control("z", false), run: edits.undo },
@@ -83,10 +140,21 @@ export function commands(edits: {
       run: () => arrange((parts) => ({ duplicate: { parts, id: newId() } })),
     },
     {
+      name: "Copy what is selected, for another shot too",
+      keys: "Ctrl C",
+      match: (e) => control("c", false)(e) && getSelection()?.toString() === "",
+      run: copyParts,
+    },
+    { name: "Paste what was copied", keys: "Ctrl V", run: () => void pasteParts() }, // see useDrops
+    {
       name: "Remove what is selected",
       keys: "Delete",
       match: (e: KeyboardEvent) => e.key === "Delete",
-      run: () => arrange((parts) => ({ remove: { parts } })),
+      run: () => {
+        const { pins } = useChosen.getState();
+        if (pins.length) void edits.edit({ removePins: { pins } }).then(clearChosen);
+        else arrange((parts) => ({ remove: { parts } }));
+      },
     },
     {
       name: "Stand what is selected on the floor or plinth",

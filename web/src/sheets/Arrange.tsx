@@ -1,6 +1,5 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Plus } from "lucide-react";
-import { useEffect } from "react";
 import * as THREE from "three";
 import { api } from "../api/client";
 import { newId } from "../api/ids";
@@ -12,9 +11,11 @@ import { ask } from "../screen/ask";
 import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { choose, select, useUi } from "../state/ui";
-import type { Picked } from "../views/pick";
+import { usePicked, type Picked } from "../views/pick";
 import { CopiesFields, firstCopies } from "./CopiesFields";
 import { firstWord, MarkFields } from "./MarkFields";
+import { MeasureSection } from "./MeasureSection";
+import { NumbersSection } from "./NumbersSection";
 import { ShapeFields, shapes } from "./ShapeFields";
 import { Section } from "./Sheet";
 
@@ -40,6 +41,7 @@ export function Arrange({ shot }: { shot: ShotReply }) {
       ) : (
         <One shot={shot} part={part} />
       )}
+      <MeasureSection shot={shot} />
     </>
   );
 }
@@ -138,6 +140,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
           </Row>
         </div>
       </Section>
+      <NumbersSection shot={shot} ids={ids} />
       <Section title="Stand">
         <div className="flex flex-wrap gap-1.5">
           <Button
@@ -151,6 +154,12 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             title="The smallest circle round its footprint, on the axis of what it is in"
           >
             Centre
+          </Button>
+          <Button
+            onClick={() => void arrange({ faceCamera: { parts: ids } })}
+            title="Turned about the upright axis until its front looks at the camera"
+          >
+            Face camera
           </Button>
           <Button
             onClick={() => void arrange({ reset: { parts: ids } })}
@@ -233,6 +242,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
       {part.mark && <MarkFields key={part.id} part={part} />}
       {part.copies && <CopiesFields shot={shot} part={part} />}
       {part.plinth && <PlinthFields part={part} />}
+      {part.kind === "floor" && <FloorFields shot={shot} part={part} />}
       <Common shot={shot} parts={[part]} />
       <Section title="Place" note={part.parent ? "in what it is in" : "in the room"}>
         {(["x", "y", "z"] as const).map((axis, i) => (
@@ -284,17 +294,6 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
       {(part.mesh ?? part.shape ?? part.kind === "group") && <FaceToFace part={part} />}
     </>
   );
-}
-
-/** Calls back with what the next click in the bench picks. */
-function usePicked(kind: ReturnType<typeof useUi.getState>["picking"], then: (p: Picked) => void) {
-  const picking = useUi((s) => s.picking);
-  useEffect(() => {
-    if (picking === null || picking !== kind) return;
-    const got = (e: Event) => then((e as CustomEvent<Picked>).detail);
-    addEventListener("perigyre:picked", got);
-    return () => removeEventListener("perigyre:picked", got);
-  });
 }
 
 const triple = (v: THREE.Vector3) => v.toArray() as [number, number, number];
@@ -437,6 +436,37 @@ function PlinthFields({ part }: { part: Part }) {
         min={0}
         onChange={(bevel) => set({ bevel })}
       />
+    </Section>
+  );
+}
+
+/** A floor that is seen, or one that only receives shadow. */
+function FloorFields({ shot, part }: { shot: ShotReply; part: Part }) {
+  const { edit } = useEdits();
+  const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
+  const set = (ground: number) => void edit({ setPart: { part: { ...part, ground } } });
+  return (
+    <Section title="Floor">
+      <Pick
+        label="Kind"
+        value={(part.ground ?? 0) > 0}
+        choices={[
+          { value: false, name: "shadow only", note: "into the alpha" },
+          { value: true, name: "solid", note: "seen, and not framed" },
+        ]}
+        onChange={(solid) => set(solid ? Number((size * 40).toPrecision(2)) : 0)}
+      />
+      {(part.ground ?? 0) > 0 && (
+        <NumberField
+          label="Side"
+          value={part.ground!}
+          kind="length"
+          unit="mm"
+          digits={1}
+          min={0.00001}
+          onChange={set}
+        />
+      )}
     </Section>
   );
 }

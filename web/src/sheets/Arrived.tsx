@@ -1,9 +1,16 @@
-import { useEdits } from "../api/queries";
-import type { Report, ShotReply, Source, Standing } from "../api/types.gen";
+import { create } from "zustand";
+import { replaceModel } from "../api/client";
+import { client, keys, useEdits } from "../api/queries";
+import type { Part, Replaced, Report, ShotReply, Source, Standing } from "../api/types.gen";
 import { Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
+import { Windowed } from "../fields/Windowed";
 import { BringInPanel } from "../screen/BringIn";
+import { choose, models } from "../screen/files";
+import { say } from "../state/notices";
+import { choose as chooseParts } from "../state/ui";
 import { Section } from "./Sheet";
+import { TextureSection } from "./TextureSection";
 import { TriageSection } from "./TriageSection";
 
 /** What arrived with each import. */
@@ -12,8 +19,12 @@ export function Arrived({ shot }: { shot: ShotReply }) {
     <>
       {shot.document.sources.map((s, i) => {
         const r = shot.reports[i];
-        return r && <Arrival key={s.root} report={r} source={s} standing={shot.standing[i]!} />;
+        return r && <Arrival key={s.root} shot={shot} report={r} source={s} standing={shot.standing[i]!} />;
       })}
+      <TextureSection shot={shot} />
+      {shot.reports.map((r, i) => (
+        <Remarks key={i} shot={shot} report={r} />
+      ))}
       <TriageSection shot={shot} />
       <Section title="Another model">
         <div className="pt-1">
@@ -24,7 +35,8 @@ export function Arrived({ shot }: { shot: ShotReply }) {
   );
 }
 
-function Arrival({ report: r, source, standing }: { report: Report; source: Source; standing: Standing }) {
+function Arrival(p: { shot: ShotReply; report: Report; source: Source; standing: Standing }) {
+  const { report: r, source, standing } = p;
   const { edit } = useEdits();
   const { unit, root } = source;
   const up = source.up || "y";
@@ -39,7 +51,7 @@ function Arrival({ report: r, source, standing }: { report: Report; source: Sour
   ];
   return (
     <>
-      <Section title={r.file} note="arrived">
+      <Section title={r.file} note={<Newer shot={p.shot} source={source} />}>
         <p className="text-[13px] leading-7">
           One unit of the file is one{" "}
           <Pick
@@ -84,6 +96,7 @@ function Arrival({ report: r, source, standing }: { report: Report; source: Sour
           Width × height × depth. The unit is {unit === r.unit ? r.unitWhy : "as chosen here"}; the upright
           axis is {up === r.up ? r.upWhy : "as chosen here"}.
         </p>
+        <Replacement shot={p.shot} root={root} />
         <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
           {rows.map(([k, v]) => (
             <div key={k} className="contents">
@@ -93,26 +106,117 @@ function Arrival({ report: r, source, standing }: { report: Report; source: Sour
           ))}
         </dl>
       </Section>
-      <Lines title="Missing" colour="text-coral" list={r.missing} none="No file is missing." />
-      <Lines title="To look at" colour="text-brass" list={r.warnings} none="Nothing stands out." />
-      <Lines title="Left out" colour="text-quiet" list={r.leftOut} none="Everything was taken in." />
     </>
   );
 }
 
-function Lines(p: { title: string; colour: string; list: string[]; none: string }) {
+/** What became of the parts when a newer file took the place of an import. */
+const useReplaced = create<Record<string, Replaced>>(() => ({}));
+
+function Newer({ shot, source }: { shot: ShotReply; source: Source }) {
+  const bring = (files: File[]) =>
+    void replaceModel(shot.id, source.root, files)
+      .then((got) => {
+        useReplaced.setState({ [source.root]: got });
+        return client.invalidateQueries({ queryKey: keys.shot(shot.id) });
+      })
+      .catch((e: Error) => say(e.message));
   return (
-    <Section title={p.title} note={p.list.length || undefined}>
-      {p.list.length === 0 ? (
-        <p className="text-quiet">{p.none}</p>
-      ) : (
-        <ul className="max-h-40 space-y-1 overflow-auto">
+    <button
+      type="button"
+      className="underline hover:text-ink"
+      title="Names, places, moves and materials stay; parts are matched by the names in the file"
+      onClick={() => choose(models, false, bring)}
+    >
+      replace by a newer file…
+    </button>
+  );
+}
+
+function Replacement({ shot, root }: { shot: ShotReply; root: string }) {
+  const got = useReplaced((s) => s[root]);
+  if (!got) return null;
+  const here = (ids: string[]) => shot.document.parts.filter((p) => ids.includes(p.id));
+  const lists: [string, string, Part[]][] = [
+    ["text-brass", "not in the newer file, kept as before", here(got.gone)],
+    ["text-verdigris", "new", here(got.new)],
+  ];
+  return (
+    <div className="mt-2 text-[12px]" aria-label="Replaced">
+      <p>
+        {got.matched} {got.matched === 1 ? "part was" : "parts were"} matched with {got.file}.
+      </p>
+      {lists.map(
+        ([colour, what, parts]) =>
+          parts.length > 0 && (
+            <p key={what} className={colour}>
+              {parts
+                .slice(0, 12)
+                .map((p) => p.name)
+                .join(", ")}
+              {parts.length > 12 && ` and ${parts.length - 12} more`}: {what}.{" "}
+              <button
+                type="button"
+                className="stitched text-ink"
+                onClick={() => chooseParts(parts.map((p) => p.id))}
+              >
+                Select
+              </button>
+            </p>
+          ),
+      )}
+    </div>
+  );
+}
+
+/** What else is to be said of an import. */
+function Remarks({ shot, report: r }: { shot: ShotReply; report: Report }) {
+  const sought = new Set(
+    shot.document.materials.flatMap((m) =>
+      [
+        m.baseColorTexture,
+        m.metallicRoughnessTexture,
+        m.normalTexture,
+        m.occlusionTexture,
+        m.emissiveTexture,
+      ].map((t) => t?.missing),
+    ),
+  );
+  const missing = r.missing.filter((f) => sought.has(f) || !/\.(png|jpe?g|webp|tiff?|bmp|tga)$/i.test(f));
+  return (
+    <>
+      {(r.became ?? []).length > 0 && <Lines title="Came along" colour="" list={r.became} />}
+      {missing.length + r.warnings.length + r.leftOut.length === 0 && (
+        <Section title="To look at">
+          <p className="text-quiet">No file is missing, nothing stands out, and everything was taken in.</p>
+        </Section>
+      )}
+      {missing.length > 0 && <Lines title="Missing" colour="text-coral" list={missing} />}
+      {r.warnings.length > 0 && <Lines title="To look at" colour="text-brass" list={r.warnings} />}
+      {r.leftOut.length > 0 && <Lines title="Left out" colour="text-quiet" list={r.leftOut} />}
+    </>
+  );
+}
+
+function Lines(p: { title: string; colour: string; list: string[] }) {
+  return (
+    <Section title={p.title} note={p.list.length}>
+      {p.list.length <= 20 ? (
+        <ul className="space-y-1">
           {p.list.map((t, i) => (
             <li key={i} className={p.colour}>
               {t}
             </li>
           ))}
         </ul>
+      ) : (
+        <Windowed rows={p.list} height={22} most={176} label={p.title}>
+          {(t, i) => (
+            <li key={i} title={t} className={`h-[22px] truncate leading-[22px] ${p.colour}`}>
+              {t}
+            </li>
+          )}
+        </Windowed>
       )}
     </Section>
   );

@@ -1,7 +1,11 @@
 import { useEdits } from "../api/queries";
 import type { Part, ShotReply, Spread } from "../api/types.gen";
-import { Button, Pick, Toggle } from "../fields/controls";
+import { Button, Pick, Row, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
+import { say } from "../state/notices";
+import { useUi } from "../state/ui";
+import { usePicked } from "../views/pick";
+import { bench3d } from "../views/bench3d";
 import { Section } from "./Sheet";
 
 const kinds = [
@@ -10,12 +14,15 @@ const kinds = [
   { value: "ring", name: "ring" },
   { value: "path", name: "along a path" },
   { value: "scatter", name: "scattered" },
+  { value: "surface", name: "scattered on a surface" },
 ];
 
 /** Copies of a part to begin with: a ring of eight about where the part is. */
 export function firstCopies(shot: ShotReply, of: Part, id: string): Part {
   const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
-  const step = Number((size * 0.8).toPrecision(2));
+  const box = bench3d.stage?.bounds((p) => p === of.id || within(shot, p, of.id)); // so that they do not overlap
+  const wide = box && !box.isEmpty() ? Math.hypot(box.max.x - box.min.x, box.max.z - box.min.z) : size * 0.8;
+  const step = Number((wide * 1.05).toPrecision(3));
   const world = parentOf(shot, of);
   return {
     id,
@@ -31,7 +38,7 @@ export function firstCopies(shot: ShotReply, of: Part, id: string): Part {
       kind: "ring",
       count: [8, 1, 1],
       step: [step, step, step],
-      radius: Number((size * 1.5).toPrecision(2)),
+      radius: Number(Math.max(size * 1.5, step * 1.4).toPrecision(2)),
       face: true,
       area: [size * 6, size * 6],
       path: [
@@ -42,6 +49,12 @@ export function firstCopies(shot: ShotReply, of: Part, id: string): Part {
       apart: step,
     },
   };
+}
+
+function within(shot: ShotReply, part: string, root: string): boolean {
+  let p = shot.document.parts.find((q) => q.id === part);
+  while (p && p.id !== root) p = shot.document.parts.find((q) => q.id === p!.parent);
+  return p !== undefined;
 }
 
 /** Copies stand beside the part, in the same group. */
@@ -88,6 +101,11 @@ export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
       onChange={(v) => change(v * 2 * Math.PI)}
     />
   );
+  usePicked("surface", (p) => {
+    useUi.setState({ picking: null });
+    if (p.part === part.id || p.part === c.of) say("Copies cannot be scattered on themselves.");
+    else set({ on: p.part });
+  });
   const grid = c.kind === "grid";
   return (
     <Section title="Copies" note={of ? `of ${of.name}` : "of nothing"}>
@@ -156,9 +174,22 @@ export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
         <>
           {mm("Width", c.area?.[0] ?? 0, (v) => set({ area: [v, c.area?.[1] ?? 0] }), 0)}
           {mm("Depth", c.area?.[1] ?? 0, (v) => set({ area: [c.area?.[0] ?? 0, v] }), 0)}
-          {mm("At least apart", c.apart ?? 0, (apart) => set({ apart }), 0)}
         </>
       )}
+      {c.kind === "surface" && (
+        <Row label="On">
+          <span className="flex min-w-0 items-center gap-1.5">
+            <span className="truncate">
+              {shot.document.parts.find((p) => p.id === c.on)?.name ?? (
+                <span className="text-coral">nothing yet</span>
+              )}
+            </span>
+            <Button onClick={() => useUi.setState({ picking: "surface" })}>Pick…</Button>
+          </span>
+        </Row>
+      )}
+      {(c.kind === "scatter" || c.kind === "surface") &&
+        mm("At least apart", c.apart ?? 0, (apart) => set({ apart }), 0)}
       <NumberField
         label="Seed"
         value={c.seed ?? 0}
@@ -199,9 +230,7 @@ export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
         digits={2}
         onChange={(delay) => set({ delay })}
       />
-      <p className="text-[11px] text-quiet">
-        The delay is kept for moves that are played late; no move uses it yet.
-      </p>
+      <p className="text-[11px] text-quiet">Each copy plays the moves of what it copies that much later.</p>
     </Section>
   );
 }

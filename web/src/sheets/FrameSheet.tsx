@@ -77,8 +77,30 @@ export function FrameSheet({ shot }: { shot: ShotReply }) {
           />
         ))}
       </Section>
-      <Coming>Several angles to compare, flights and depth of field are going to be here.</Coming>
+      <Coming>Several angles to compare and orthographic views are going to be here.</Coming>
     </>
+  );
+}
+
+/** What the opening makes of depth, as photographic handbooks have it: sharp to a 1500th of the sensor's diagonal. */
+function DepthOfField({ lens }: { lens: Lens }) {
+  const f = lens.focal;
+  const circle = Math.hypot(lens.sensorWidth, lens.sensorHeight) / 1500;
+  const hyperfocal = (f * f) / (lens.fNumber! * circle) + f;
+  const d = (lens.focus ?? 0) * 1000;
+  const show = (mm: number) => (mm >= 1000 ? `${(mm / 1000).toFixed(2)} m` : `${mm.toFixed(1)} mm`);
+  const far = hyperfocal - f - (d - f);
+  return (
+    <p className="text-[11px] text-quiet">
+      Hyperfocal distance {show(hyperfocal)}
+      {!lens.focusOn && d > f && (
+        <>
+          ; sharp from {show((d * (hyperfocal - f)) / (hyperfocal + d - 2 * f))} to{" "}
+          {far > 0 ? show((d * (hyperfocal - f)) / far) : "any distance"}
+        </>
+      )}
+      , to a circle of {circle.toFixed(3)} mm. Seen in test frames and runs, not in the picture here.
+    </p>
   );
 }
 
@@ -166,6 +188,86 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
           clear on every side, on every frame.
         </p>
         <Toggle label="Kept fitted" on={lens.fitted} onChange={(fitted) => set({ fitted })} />
+        {lens.fitted && part.moves.some((m) => m.flight && !m.muted) && (
+          <p className="text-[11px] text-quiet">
+            A flight goes through its places as they were saved; it is not fitted. Check says what it cuts
+            off.
+          </p>
+        )}
+        {lens.fitted && lens.offset?.some((v) => v !== 0) && (
+          <p className="text-[11px] text-quiet">
+            It moves, and is fitted once for the whole move: {(lens.offset[2]! * 1000).toFixed(1)} mm{" "}
+            {lens.offset[2]! < 0 ? "nearer" : "further back"} than its move alone, so that the framing is
+            steady.
+          </p>
+        )}
+        <NumberField
+          label="Shutter"
+          value={(lens.shutter ?? 0) / 360}
+          kind="angle"
+          unit="°"
+          digits={1}
+          min={0}
+          max={1}
+          onChange={(v) => set({ shutter: v * 360 })}
+        />
+        <NumberField
+          label="f-number, 0 for all sharp"
+          value={lens.fNumber ?? 0}
+          kind="number"
+          digits={2}
+          step={0.5}
+          min={0}
+          max={1000}
+          onChange={(fNumber) => set({ fNumber })}
+        />
+        {(lens.fNumber ?? 0) > 0 && (
+          <>
+            <Pick
+              label="Sharp"
+              value={lens.focusOn ?? ""}
+              choices={[
+                { value: "", name: "at a distance" },
+                ...shot.document.parts
+                  .filter((p) => !p.camera && !p.light && p.kind !== "floor")
+                  .slice(0, 150)
+                  .map((p) => ({ value: p.id, name: p.name })),
+              ]}
+              onChange={(focusOn) => set({ focusOn: focusOn || undefined, ...(focusOn ? { focus: 0 } : {}) })}
+            />
+            <NumberField
+              label={lens.focusOn ? "Beyond its pivot by" : "Distance that is sharp"}
+              value={lens.focus ?? 0}
+              kind="length"
+              unit="mm"
+              digits={1}
+              step={10}
+              min={lens.focusOn ? undefined : 0}
+              onChange={(focus) => set({ focus })}
+            />
+            <NumberField
+              label="Blades, 0 for round"
+              value={lens.blades ?? 0}
+              kind="number"
+              digits={0}
+              whole
+              min={0}
+              max={32}
+              onChange={(v) => set({ blades: Math.round(v) })}
+            />
+            <DepthOfField lens={lens} />
+          </>
+        )}
+        <NumberField
+          label="Exposure, stops"
+          value={lens.exposure ?? 0}
+          kind="number"
+          digits={2}
+          step={0.5}
+          min={-32}
+          max={32}
+          onChange={(exposure) => set({ exposure })}
+        />
         <Pick
           label="Sensor fills the"
           value={lens.sensor}

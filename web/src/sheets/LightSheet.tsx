@@ -1,9 +1,30 @@
 import { useEdits } from "../api/queries";
-import type { ShotReply } from "../api/types.gen";
-import { ColorField, Pick, Toggle } from "../fields/controls";
+import type { LightSpec, ShotReply } from "../api/types.gen";
+import { uploadSky } from "../api/client";
+import { Button, ColorField, Pick, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
+import type { Kind } from "../fields/quantity";
+import { choose } from "../screen/files";
+import { say } from "../state/notices";
 import { fromLinear, toLinear } from "./srgb";
 import { Coming, Section } from "./Sheet";
+
+/** What measures a light of each kind has. */
+const measures: Record<string, [keyof LightSpec, string, Kind, string][]> = {
+  softbox: [
+    ["width", "Width", "length", "mm"],
+    ["height", "Height", "length", "mm"],
+  ],
+  bulb: [["radius", "Radius", "length", "mm"]],
+  spot: [
+    ["radius", "Radius", "length", "mm"],
+    ["inner", "Full up to", "angle", "°"],
+    ["outer", "None beyond", "angle", "°"],
+  ],
+  sun: [["angle", "Across, as seen", "angle", "°"]],
+};
+
+const darker = (c: [number, number, number]) => c.map((v) => v * 0.6) as [number, number, number];
 
 export function LightSheet({ shot }: { shot: ShotReply }) {
   const { edit } = useEdits();
@@ -12,7 +33,20 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
   const sky = (change: Partial<typeof e>) => void edit({ setPicture: { environment: { ...e, ...change } } });
   return (
     <>
-      <Section title="Environment" note="gradient">
+      {(d.finishes ?? []).length > 0 && (
+        <Section title="Finish">
+          <Pick
+            label="Shown"
+            value={d.finish ?? ""}
+            choices={[
+              { value: "", name: "as it came" },
+              ...d.finishes!.map((f) => ({ value: f.id, name: f.name })),
+            ]}
+            onChange={(finish) => void edit({ setFinish: { finish } })}
+          />
+        </Section>
+      )}
+      <Section title="Environment" note={e.picture ? e.name : "gradient"}>
         <NumberField
           label="Strength"
           value={e.strength}
@@ -22,7 +56,38 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
           min={0}
           onChange={(strength) => sky({ strength })}
         />
-        {(["zenith", "horizon", "ground"] as const).map((k) => (
+        {e.picture ? (
+          <NumberField
+            label="Turned by"
+            value={(e.turn ?? 0) / (2 * Math.PI)}
+            kind="angle"
+            unit="°"
+            digits={2}
+            onChange={(v) => sky({ turn: v * 2 * Math.PI })}
+          />
+        ) : null}
+        <div className="my-1.5 flex gap-1.5">
+          <Button
+            title="A Radiance (.hdr) or EXR picture all round, twice as wide as high, lights in the place of the gradient"
+            onClick={() =>
+              choose(".hdr,.exr", false, ([file]) => {
+                if (file)
+                  uploadSky(file).then(
+                    (got) => sky({ picture: got.hash, name: got.name }),
+                    (x: unknown) => say((x as Error).message),
+                  );
+              })
+            }
+          >
+            {e.picture ? "Another picture…" : "A picture…"}
+          </Button>
+          {e.picture && (
+            <Button onClick={() => sky({ picture: undefined, name: undefined, turn: undefined })}>
+              The gradient again
+            </Button>
+          )}
+        </div>
+        {(e.picture ? [] : (["zenith", "horizon", "ground"] as const)).map((k) => (
           <ColorField
             key={k}
             label={{ zenith: "Straight up", horizon: "Level", ground: "Straight down" }[k]}
@@ -38,7 +103,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
           const set = (change: Partial<typeof l>, hidden = p.hidden) =>
             void edit({ setPart: { part: { ...p, hidden, light: { ...l, ...change } } } });
           return (
-            <Section key={p.id} title={p.name} note="softbox">
+            <Section key={p.id} title={p.name} note={l.kind || "softbox"}>
               <Toggle label="On" on={!p.hidden} onChange={(on) => set({}, !on)} />
               <NumberField
                 label="Strength"
@@ -49,26 +114,19 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
                 min={0}
                 onChange={(strength) => set({ strength })}
               />
-              <NumberField
-                label="Width"
-                value={l.width}
-                kind="length"
-                unit="mm"
-                digits={1}
-                step={10}
-                min={0.00001}
-                onChange={(width) => set({ width })}
-              />
-              <NumberField
-                label="Height"
-                value={l.height}
-                kind="length"
-                unit="mm"
-                digits={1}
-                step={10}
-                min={0.00001}
-                onChange={(height) => set({ height })}
-              />
+              {measures[l.kind || "softbox"]!.map(([key, label, kind, unit]) => (
+                <NumberField
+                  key={key}
+                  label={label}
+                  value={((l[key] as number | undefined) ?? 0) / (kind === "angle" ? 2 * Math.PI : 1)}
+                  kind={kind}
+                  unit={unit}
+                  digits={kind === "angle" ? 3 : 1}
+                  step={kind === "angle" ? 1 : 10}
+                  min={0.00001}
+                  onChange={(v) => set({ [key]: kind === "angle" ? v * 2 * Math.PI : v })}
+                />
+              ))}
               <ColorField
                 label="Colour"
                 value={fromLinear(l.color)}
@@ -84,6 +142,9 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
           choices={[
             { value: "plain", name: "plain", note: "flat colours as typed" },
             { value: "neutral", name: "neutral", note: "highlights rolled off" },
+            { value: "film, low contrast", name: "film, low contrast", note: "a smooth shoulder" },
+            { value: "film", name: "film" },
+            { value: "film, high contrast", name: "film, high contrast" },
           ]}
           onChange={(view) => void edit({ setPicture: { view } })}
         />
@@ -95,14 +156,30 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
           }
         />
         {d.backdrop && (
-          <ColorField
-            label="Backdrop"
-            value={d.backdrop}
-            onChange={(backdrop) => void edit({ setPicture: { backdrop } })}
-          />
+          <>
+            <ColorField
+              label={d.backdropLow ? "At the upper edge" : "Backdrop"}
+              value={d.backdrop}
+              onChange={(backdrop) => void edit({ setPicture: { backdrop } })}
+            />
+            <Toggle
+              label="Gradient"
+              on={d.backdropLow !== undefined && d.backdropLow !== null}
+              onChange={(on) =>
+                void edit({ setPicture: on ? { backdropLow: darker(d.backdrop!) } : { oneColour: true } })
+              }
+            />
+            {d.backdropLow && (
+              <ColorField
+                label="At the lower edge"
+                value={d.backdropLow}
+                onChange={(backdropLow) => void edit({ setPicture: { backdropLow } })}
+              />
+            )}
+          </>
         )}
       </Section>
-      <Coming>HDR pictures, more kinds of light, rigs, finishes and proofs are going to be here.</Coming>
+      <Coming>Rigs, colour temperature and finishes of your own are going to be here.</Coming>
     </>
   );
 }

@@ -1,13 +1,17 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Plus } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { newId } from "../api/ids";
 import { useEdits } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
 import { itemClass, listClass, Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
+import { useRange } from "../state/clock";
 import { select, useUi } from "../state/ui";
+import { PinsFields } from "./PinsFields";
 import { MoveSentence } from "./MoveSentence";
+import { combinations, combined } from "./combinations";
+import { measured, moveName, newMoves } from "./newMoves";
 import { Coming, Section } from "./Sheet";
 
 /** The moves of the selected part, or of all parts that have some. */
@@ -15,10 +19,11 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
   const id = useUi((s) => s.selected);
   const parts = shot.document.parts;
   const part = parts.find((p) => p.id === id);
-  const moving = parts.filter((p) => p.moves.length > 0 && p.id !== id);
+  const moving = parts.filter((p) => (p.moves.length > 0 || (p.tracks ?? []).length > 0) && p.id !== id);
   return (
     <>
       {part && <Stack shot={shot} part={part} adding />}
+      {part && <PinsFields key={part.id} shot={shot} part={part} />}
       {moving.map((p) => (
         <Stack key={p.id} shot={shot} part={p} adding={!part && moving.length === 1} />
       ))}
@@ -28,7 +33,7 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
         </Section>
       )}
       <Length shot={shot} />
-      <Coming>Orbits, swings, rolls, gears and the other moves, pins and curves are going to be here.</Coming>
+      <Coming>Exploded views, cuts and cages are going to be here.</Coming>
     </>
   );
 }
@@ -47,7 +52,15 @@ function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: b
       }
       note={adding ? <AddMove part={part} shot={shot} /> : undefined}
     >
-      {part.moves.length === 0 && <p className="text-quiet">It has no move of its own.</p>}
+      {part.moves.length === 0 && !part.tracks?.length && (
+        <p className="text-quiet">It has no move of its own.</p>
+      )}
+      {!adding && (part.tracks ?? []).length > 0 && (
+        <p className="text-heather">
+          {part.tracks!.reduce((n, t) => n + t.pins.length, 0)} pins of{" "}
+          {part.tracks!.map((t) => t.value).join(", ")}
+        </p>
+      )}
       {part.moves.map((m) => (
         <MoveSentence key={m.id} shot={shot} part={part} move={m} />
       ))}
@@ -57,16 +70,15 @@ function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: b
 
 function AddMove({ part, shot }: { part: Part; shot: ShotReply }) {
   const { edit } = useEdits();
+  const chosen = useUi((s) => s.chosen);
   const button = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     const open = () => button.current?.click();
     addEventListener("perigyre:moves", open);
     return () => removeEventListener("perigyre:moves", open);
   }, []);
-  const n = shot.document.frames;
   const add = (m: Omit<Move, "id" | "muted">) =>
     void edit({ addMove: { part: part.id, move: { id: newId(), muted: false, ...m } } });
-  const turntable = part.kind === "group" && !part.moves.some((m) => m.kind === "turntable");
   return (
     <Menu>
       <MenuButton
@@ -75,71 +87,39 @@ function AddMove({ part, shot }: { part: Part; shot: ShotReply }) {
       >
         <Plus size={11} /> <kbd className="font-mono text-[10px]">M</kbd> adds a move
       </MenuButton>
-      <MenuItems anchor="bottom end" className={listClass}>
-        {turntable && (
-          <MenuItem>
-            <button
-              type="button"
-              className={itemClass + " w-full"}
-              onClick={() =>
-                add({
-                  kind: "turntable",
-                  turntable: { moves: "object", direction: "clockwise", turns: 1, plinth: true },
-                })
-              }
-            >
-              Turntable{" "}
-              <span className="ml-auto pl-4 text-[11px] text-quiet">whole turns, closes by itself</span>
+      <MenuItems anchor="bottom end" className={listClass + " max-h-[70vh] overflow-auto"}>
+        <p className="px-2 pt-1 text-[11px] text-quiet">Moves</p>
+        {newMoves(shot, part).map((m) => (
+          <MenuItem key={m.kind}>
+            <button type="button" className={itemClass + " w-full"} onClick={() => add(m.move())}>
+              {moveName(m.kind)} <span className="ml-auto pl-4 text-[11px] text-quiet">{m.note}</span>
             </button>
           </MenuItem>
-        )}
-        <MenuItem>
-          <button
-            type="button"
-            className={itemClass + " w-full"}
-            onClick={() =>
-              add({
-                kind: "turn",
-                turn: {
-                  axis: [0, 1, 0],
-                  frame: "own",
-                  turns: 1,
-                  direction: "clockwise",
-                  span: null,
-                  pace: { kind: "constant" },
-                  after: "stays",
-                },
-              })
-            }
-          >
-            Turn <span className="ml-auto pl-4 text-[11px] text-quiet">about an axis</span>
-          </button>
-        </MenuItem>
-        <MenuItem>
-          <button
-            type="button"
-            className={itemClass + " w-full"}
-            onClick={() =>
-              add({
-                kind: "float",
-                float: { height: floatHeight(shot), period: n % 2 === 0 ? n / 2 : n, tilt: 0 },
-              })
-            }
-          >
-            Float <span className="ml-auto pl-4 text-[11px] text-quiet">gently up and down</span>
-          </button>
-        </MenuItem>
+        ))}
+        <p className="mt-1 border-t border-line px-2 pt-1.5 text-[11px] text-quiet">Combinations</p>
+        {combinations
+          .filter((c) => (!c.group || part.kind === "group") && (c.parts ?? 1) <= Math.max(1, chosen.length))
+          .map((c) => (
+            <MenuItem key={c.name}>
+              <button
+                type="button"
+                className={itemClass + " w-full"}
+                onClick={() =>
+                  void edit({
+                    addMoves: {
+                      name: c.name.toLowerCase(),
+                      list: combined(c, shot, chosen.length ? chosen : [part.id], (p) => measured(shot, p)),
+                    },
+                  })
+                }
+              >
+                {c.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{c.note}</span>
+              </button>
+            </MenuItem>
+          ))}
       </MenuItems>
     </Menu>
   );
-}
-
-/** A float's first height: a round number near a thirtieth of the set's size. */
-function floatHeight(shot: ShotReply): number {
-  const plinth = shot.document.parts.find((p) => p.plinth)?.plinth;
-  const size = (plinth?.radius ?? 0.1) / 12;
-  const step = Math.pow(10, Math.floor(Math.log10(size)));
-  return Math.max(1, Math.round(size / step)) * step;
 }
 
 const rates = [
@@ -152,10 +132,38 @@ const rates = [
   { value: "30000/1001", name: "29.97" },
 ];
 
+/** Whole numbers of frames that moves and pins take, which the shot could be as long as. */
+function periods(shot: ShotReply): { frames: number; name: string }[] {
+  const out = new Map<number, string>();
+  const add = (frames: number, name: string) => {
+    const f = Math.round(frames);
+    if (f >= 2 && Math.abs(f - frames) < 1e-6 && !out.has(f) && out.size < 12) out.set(f, name);
+  };
+  for (const p of shot.document.parts) {
+    const times = (p.tracks ?? []).flatMap((t) => t.pins.map((q) => q.time));
+    if (times.length > 1) add(Math.max(...times) - Math.min(...times), `the pins of ${p.name}`);
+    for (const m of p.moves) {
+      const name = `${m.kind} of ${p.name}`;
+      if (m.float) add(m.float.period, name);
+      else if (m.swing && !m.swing.length) add(m.swing.period, name);
+      else if (m.span) add(m.span.to - m.span.from, name);
+    }
+  }
+  return [...out].map(([frames, name]) => ({ frames, name }));
+}
+
 /** The length, rate and ending of the whole shot. */
 function Length({ shot }: { shot: ShotReply }) {
   const { edit } = useEdits();
+  const [keep, setKeep] = useState<"frames" | "seconds">("frames");
+  const selected = useUi((s) => s.selected);
+  const part = shot.document.parts.find(
+    (p) => p.id === selected && p.moves.length + (p.tracks?.length ?? 0) > 0,
+  );
   const { frames, rate, ending } = shot.document;
+  const range = useRange();
+  const [about, setAbout] = useState<number | null>(null);
+  const lengths = periods(shot).filter((l) => l.frames !== frames);
   const set = (change: Partial<{ frames: number; rate: typeof rate; ending: string }>) =>
     void edit({ setTiming: { frames, rate, ending, ...change } });
   const now = `${rate.num}/${rate.den}`;
@@ -186,7 +194,9 @@ function Length({ shot }: { shot: ShotReply }) {
           choices={choices}
           onChange={(v) => {
             const [num, den] = v.split("/").map(Number) as [number, number];
-            set({ rate: { num, den } });
+            if (keep === "seconds")
+              void edit({ retime: { frames: 0, rate: { num, den }, keepSeconds: true } });
+            else set({ rate: { num, den } });
           }}
         />{" "}
         frames a second, and{" "}
@@ -199,6 +209,102 @@ function Length({ shot }: { shot: ShotReply }) {
             { value: "once", name: "plays once" },
           ]}
           onChange={(v) => set({ ending: v })}
+        />
+        .
+      </p>
+      <p className="text-[13px] leading-7">
+        Stretch everything to{" "}
+        <NumberField
+          inline
+          label="Stretch everything to"
+          value={frames}
+          kind="time"
+          unit="f"
+          digits={0}
+          whole
+          min={1}
+          max={100000}
+          onChange={(v) => void edit({ retime: { frames: Math.round(v), rate, keepSeconds: false } })}
+        />
+        , or shift {part ? part.name : "everything"} by{" "}
+        <NumberField
+          inline
+          label="Shift by"
+          value={0}
+          kind="time"
+          unit="f"
+          digits={2}
+          onChange={(v) => v !== 0 && void edit({ shift: { parts: part ? [part.id] : [], frames: v } })}
+        />
+        , or{" "}
+        <button
+          type="button"
+          className="stitched font-semibold"
+          onClick={() => void edit({ reverse: { parts: part ? [part.id] : [] } })}
+        >
+          reverse {part ? part.name : "everything"}
+        </button>
+        {range && (
+          <>
+            , or stretch frames {range[0]} to {range[1] + 1} of {part ? part.name : "everything"} about{" "}
+            <NumberField
+              inline
+              label="Stretch about"
+              value={about ?? range[0]}
+              kind="time"
+              unit="f"
+              digits={2}
+              onChange={setAbout}
+            />{" "}
+            to{" "}
+            <NumberField
+              inline
+              label="Stretch the range to"
+              value={100}
+              kind="percent"
+              unit="%"
+              digits={2}
+              min={1}
+              max={10000}
+              onChange={(v) =>
+                void edit({
+                  stretch: {
+                    parts: part ? [part.id] : [],
+                    from: range[0],
+                    to: range[1] + 1,
+                    about: about ?? range[0],
+                    scale: v / 100,
+                  },
+                })
+              }
+            />
+          </>
+        )}
+        {lengths.length > 0 && (
+          <>
+            , or make it as long as{" "}
+            <Pick
+              inline
+              label="As long as"
+              value={0}
+              choices={[
+                { value: 0, name: "a move" },
+                ...lengths.map((l) => ({ value: l.frames, name: l.name, note: `${l.frames} f` })),
+              ]}
+              onChange={(v) => v > 0 && set({ frames: v })}
+            />
+          </>
+        )}
+        . Another rate keeps the{" "}
+        <Pick
+          inline
+          label="Another rate keeps"
+          value={keep}
+          choices={[
+            { value: "frames", name: "frames" },
+            { value: "seconds", name: "seconds" },
+          ]}
+          onChange={setKeep}
         />
         .
       </p>

@@ -15,7 +15,56 @@ import { Section } from "./Sheet";
 const qualities = [
   { value: "draft", name: "draft", note: "direct light, for timing" },
   { value: "proof", name: "proof", note: "32 samples" },
-  { value: "final", name: "final", note: "128 samples" },
+  { value: "final", name: "final", note: "as many samples as each place needs" },
+  { value: "exact", name: "exact", note: "1024 samples, nothing clamped" },
+];
+
+const formats: { value: string; name: string; note: string; bits: { value: number; name: string }[] }[] = [
+  {
+    value: "png",
+    name: "PNG",
+    note: "straight alpha",
+    bits: [
+      { value: 8, name: "8 bit" },
+      { value: 16, name: "16 bit" },
+    ],
+  },
+  {
+    value: "exr",
+    name: "EXR",
+    note: "scene-linear, associated alpha, passes",
+    bits: [
+      { value: 16, name: "half, 16 bit" },
+      { value: 32, name: "float, 32 bit" },
+    ],
+  },
+  { value: "tga", name: "TGA", note: "straight alpha", bits: [{ value: 8, name: "8 bit" }] },
+  {
+    value: "tiff",
+    name: "TIFF",
+    note: "straight alpha",
+    bits: [
+      { value: 8, name: "8 bit" },
+      { value: 16, name: "16 bit" },
+    ],
+  },
+  { value: "jpeg", name: "JPEG", note: "no alpha: needs a backdrop", bits: [{ value: 8, name: "8 bit" }] },
+];
+
+const passes = [
+  "depth",
+  "position",
+  "normal",
+  "camera normal",
+  "albedo",
+  "emission",
+  "direct diffuse",
+  "direct specular",
+  "indirect diffuse",
+  "indirect specular",
+  "shadow",
+  "occlusion",
+  "matte",
 ];
 
 function defaults(shot: ShotReply): Settings {
@@ -31,6 +80,7 @@ function defaults(shot: ShotReply): Settings {
     quality: "proof",
     bits: 8,
     backdrop: d.backdrop,
+    backdropLow: d.backdropLow,
   };
 }
 
@@ -62,11 +112,12 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
     placeholderData: (p) => p,
   }).data;
   const runs = useQuery({ queryKey: keys.runs, queryFn: api.runs }).data ?? [];
-  const like = [s.width, s.quality, shot.id, shot.version].join(); // what a frame's time depends on
+  const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
   const each = timed?.like === like ? timed.seconds : null;
   const blocking = findings(shot).filter((f) => f.weight === "blocks");
   const full = shot.document.format;
+  const format = formats.find((f) => f.value === (s.format ?? "png"))!;
   const start = async () => {
     try {
       const r = await api.startRun(shot.id, s);
@@ -79,7 +130,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   };
   return (
     <>
-      <Section title="Output" note="PNG sequence">
+      <Section title="Output" note={`${format.name} sequence`}>
         <Pick
           label="Size"
           value={s.width}
@@ -146,22 +197,98 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           choices={qualities}
           onChange={(quality) => set({ quality })}
         />
+        {s.quality === "final" && (
+          <NumberField
+            label="Noise let pass"
+            value={(s.noise ?? 0.01) * 100}
+            kind="percent"
+            unit="%"
+            digits={2}
+            min={0.05}
+            max={20}
+            onChange={(v) => set({ noise: v / 100 })}
+          />
+        )}
+        <Toggle label="Denoise" on={s.denoise === true} onChange={(denoise) => set({ denoise })} />
         <Pick
-          label="Depth"
-          value={s.bits}
-          choices={[
-            { value: 8, name: "8 bit" },
-            { value: 16, name: "16 bit" },
-          ]}
-          onChange={(bits) => set({ bits })}
+          label="Format"
+          value={format.value}
+          choices={formats}
+          onChange={(value) => {
+            const next = formats.find((f) => f.value === value)!;
+            set({
+              format: value,
+              bits: next.bits.some((x) => x.value === s.bits) ? s.bits : next.bits[0]!.value,
+              passes: value === "exr" ? s.passes : undefined,
+              ...(value === "jpeg" && s.backdrop === null
+                ? { backdrop: shot.document.backdrop ?? [0.93, 0.92, 0.9] }
+                : {}),
+            });
+          }}
         />
+        <Pick label="Depth" value={s.bits} choices={format.bits} onChange={(bits) => set({ bits })} />
+        {format.value === "exr" && (
+          <>
+            <Pick
+              label="Packed with"
+              value={s.compression ?? "ZIP"}
+              choices={[
+                { value: "ZIP", name: "ZIP", note: "16 lines together" },
+                { value: "ZIPS", name: "ZIPS", note: "line by line" },
+                { value: "none", name: "nothing" },
+              ]}
+              onChange={(compression) => set({ compression })}
+            />
+            <Toggle label="Tight data window" on={s.tight === true} onChange={(tight) => set({ tight })} />
+            <p className="mt-1 text-quiet">
+              Passes, in the same file{" "}
+              <button
+                type="button"
+                className="float-right underline hover:text-ink"
+                onClick={() => set({ passes: s.passes?.length ? [] : passes })}
+              >
+                {s.passes?.length ? "none" : "all"}
+              </button>
+            </p>
+            <div className="my-1 flex flex-wrap gap-1" role="group" aria-label="Passes">
+              {passes.map((p) => {
+                const on = s.passes?.includes(p) ?? false;
+                return (
+                  <button
+                    key={p}
+                    type="button"
+                    aria-pressed={on}
+                    className={`rounded-sm border px-1.5 py-0.5 text-[11px] ${on ? "border-verdigris bg-verdigris/25 text-ink" : "border-line text-quiet hover:text-ink"}`}
+                    onClick={() =>
+                      set({ passes: passes.filter((q) => (q === p ? !on : s.passes?.includes(q))) })
+                    }
+                  >
+                    {p}
+                  </button>
+                );
+              })}
+            </div>
+          </>
+        )}
         <Toggle
-          label="Alpha (straight)"
+          label={format.value === "exr" ? "Alpha (associated)" : "Alpha (straight)"}
           on={s.backdrop === null}
-          onChange={(on) => set({ backdrop: on ? null : (shot.document.backdrop ?? [0.93, 0.92, 0.9]) })}
+          onChange={(on) =>
+            set({
+              backdrop: on ? null : (shot.document.backdrop ?? [0.93, 0.92, 0.9]),
+              backdropLow: on ? undefined : shot.document.backdropLow,
+            })
+          }
         />
         {s.backdrop && (
           <ColorField label="Backdrop" value={s.backdrop} onChange={(backdrop) => set({ backdrop })} />
+        )}
+        {s.backdrop && s.backdropLow && (
+          <ColorField
+            label="At the lower edge"
+            value={s.backdropLow}
+            onChange={(backdropLow) => set({ backdropLow })}
+          />
         )}
         <TextField label="Name" mono value={s.name} onChange={(name) => set({ name })} />
         <p className="mt-1 font-mono text-[11px] leading-relaxed text-quiet" data-testid="names">

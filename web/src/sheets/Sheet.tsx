@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { ShotReply } from "../api/types.gen";
 import { useUi, type Step } from "../state/ui";
 import { Arrange } from "./Arrange";
@@ -21,9 +22,18 @@ const sheets: Record<Step, (p: { shot: ShotReply }) => React.ReactNode> = {
 /** The right-hand side: what the step and the selection call for. */
 export function Sheet({ shot }: { shot: ShotReply }) {
   const step = useUi((s) => s.step);
+  const selected = useUi((s) => s.selected);
+  const ref = useRef<HTMLElement>(null);
+  useEffect(() => {
+    ref.current?.scrollTo(0, 0); // what was selected is at the top
+  }, [step, selected]);
   const Content = sheets[step];
   return (
-    <aside className="w-[320px] shrink-0 overflow-y-auto border-l border-line bg-panel" aria-label={step}>
+    <aside
+      ref={ref}
+      className="w-[320px] shrink-0 overflow-y-auto border-l border-line bg-panel"
+      aria-label={step}
+    >
       <Content shot={shot} />
     </aside>
   );

@@ -3,7 +3,10 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { useEdits } from "../api/queries";
 import type { Clean, ShotReply } from "../api/types.gen";
-import { Button } from "../fields/controls";
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { ChevronDown } from "lucide-react";
+import { Button, itemClass, listClass } from "../fields/controls";
+import { Windowed } from "../fields/Windowed";
 import { NumberField } from "../fields/NumberField";
 import { choose, select, useUi } from "../state/ui";
 import { Section } from "./Sheet";
@@ -32,9 +35,9 @@ export function TriageSection({ shot }: { shot: ShotReply }) {
           <p className="text-quiet">Nothing tiny, far away, flat, empty or twice in one place.</p>
         ) : (
           <>
-            <ul className="max-h-44 overflow-auto">
-              {found.strays.slice(0, 300).map((s) => (
-                <li key={s.part} className="flex min-h-[24px] items-center gap-2">
+            <Windowed rows={found.strays} height={24} most={176} label="Strays">
+              {(s) => (
+                <li key={s.part} className="flex h-[24px] items-center gap-2">
                   <input
                     type="checkbox"
                     aria-label={`Leave out ${s.name}`}
@@ -54,10 +57,12 @@ export function TriageSection({ shot }: { shot: ShotReply }) {
                   >
                     {s.name}
                   </button>
-                  <span className="ml-auto text-right text-[11px] text-quiet">{s.why}</span>
+                  <span className="ml-auto truncate text-right text-[11px] text-quiet" title={s.why}>
+                    {s.why}
+                  </span>
                 </li>
-              ))}
-            </ul>
+              )}
+            </Windowed>
             <div className="mt-2">
               <Button
                 primary
@@ -133,6 +138,30 @@ export function TriageSection({ shot }: { shot: ShotReply }) {
             Weld
           </Button>
           <Button onClick={() => clean({ outside: true })}>Faces outwards</Button>
+          <Menu>
+            <MenuButton className="inline-flex h-[26px] items-center gap-1 rounded-md border border-line bg-panel px-2.5 font-medium hover:bg-raised">
+              Gather by <ChevronDown size={12} />
+            </MenuButton>
+            <MenuItems anchor="bottom start" className={listClass}>
+              {(
+                [
+                  ["touching", "surfaces that meet"],
+                  ["name", "names that begin alike"],
+                  ["material", "one material"],
+                ] as const
+              ).map(([by, note]) => (
+                <MenuItem key={by}>
+                  <button
+                    type="button"
+                    className={itemClass + " w-full"}
+                    onClick={() => clean({ gather: by })}
+                  >
+                    {by} <span className="ml-auto pl-4 text-[11px] text-quiet">{note}</span>
+                  </button>
+                </MenuItem>
+              ))}
+            </MenuItems>
+          </Menu>
           <Button onClick={() => clean({ split: true })} title="Pieces that hang together become parts">
             Split into pieces
           </Button>

@@ -72,14 +72,24 @@ export function findings(shot: ShotReply): Finding[] {
       why: `The middle of what turns is ${(shot.wobble * 1000).toPrecision(3)} mm off the axis.`,
       mends: [],
     });
+  const missing = new Map<string, string>();
+  for (const o of d.materials)
+    for (const t of [
+      o.baseColorTexture,
+      o.metallicRoughnessTexture,
+      o.normalTexture,
+      o.occlusionTexture,
+      o.emissiveTexture,
+    ])
+      if (t?.missing) missing.set(t.missing, o.name);
+  for (const [file, material] of missing)
+    out.push({
+      weight: "look",
+      title: `Missing: ${file}`,
+      why: `${material} refers to it, and it did not come along. A bold checker stands in for a missing base colour; other textures are left out. Bring in finds it when you point to its folder.`,
+      mends: [],
+    });
   for (const r of shot.reports) {
-    for (const t of r.missing)
-      out.push({
-        weight: "look",
-        title: `Missing: ${t}`,
-        why: `${r.file} refers to it, and it did not come along. A bold checker stands in for a missing base colour; other textures are left out.`,
-        mends: [],
-      });
     for (const w of r.warnings) out.push({ weight: "note", title: r.file, why: w, mends: [] });
   }
   return out;

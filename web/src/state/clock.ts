@@ -12,6 +12,7 @@ class Clock {
   loop = true;
   rate = 24;
   reached = 0; // pictures shown in the last second
+  range: [number, number] | null = null; // frames that play alone, the last one too
 
   private from = 0; // position in frames when playing began
   private since = 0;
@@ -31,6 +32,7 @@ class Clock {
 
   configure(frames: number, rate: number, loop: boolean) {
     if (frames === this.frames && rate === this.rate && loop === this.loop) return;
+    if (frames !== this.frames) this.range = null;
     this.frames = frames;
     this.rate = rate;
     this.loop = loop;
@@ -58,12 +60,23 @@ class Clock {
     if (direction !== 0) requestAnimationFrame(this.tick);
   }
 
+  /** Lets a range of frames play alone, or all of them again. */
+  setRange(range: [number, number] | null) {
+    this.range = range && [Math.max(0, range[0]), Math.min(this.frames - 1, range[1])];
+    if (this.range && this.range[1] - this.range[0] < 1) this.range = null;
+    this.seek(this.frame);
+  }
+
   private tick = (now: number) => {
     if (this.playing === 0) return;
     const at = this.from + (this.playing * Math.max(0, now - this.since) * this.rate) / 1000;
     const n = this.frames;
     let f = Math.floor(at + 1e-6);
-    if (this.loop) f = ((f % n) + n) % n;
+    if (this.range) {
+      const [a, b] = this.range;
+      const m = b - a + 1;
+      f = a + ((((f - a) % m) + m) % m);
+    } else if (this.loop) f = ((f % n) + n) % n;
     else if (f >= n || f < 0) {
       this.frame = f < 0 ? 0 : n - 1;
       this.play(0);
@@ -83,5 +96,6 @@ class Clock {
 
 export const clock = new Clock();
 
+export const useRange = () => useSyncExternalStore(clock.subscribe, () => clock.range);
 export const useFrame = () => useSyncExternalStore(clock.subscribe, () => clock.frame);
 export const usePlaying = () => useSyncExternalStore(clock.subscribe, () => clock.playing);

@@ -11,7 +11,23 @@ interface Ui {
   tool: "drag" | "turn" | "resize"; // of the handles in the bench
   axes: "room" | "parent" | "own"; // that the handles follow
   snap: "free" | "steps" | "vertices" | "edges" | "faces" | "floor";
-  picking: "pivot" | "hole" | "from" | "to" | null; // what the next click in the bench picks
+  picking:
+    | "pivot"
+    | "hole"
+    | "from"
+    | "to"
+    | "point"
+    | "diameter"
+    | "thickness"
+    | "surface"
+    | "marquee"
+    | "part"
+    | "axis"
+    | "place"
+    | null; // what the next click in the bench picks
+  asking: string; // which word the part that is picked next is for
+  recording: boolean; // what is changed is pinned on the frame of the playhead
+  proof: boolean; // the real renderer over the picture
   swapped: boolean; // the bench is large and the picture small
   dialog: "keys" | "commands" | "history" | null;
   guides: { margins: boolean; thirds: boolean; centre: boolean };
@@ -38,6 +54,9 @@ export const useUi = create<Ui>(() => ({
   axes: "room",
   snap: "free",
   picking: null,
+  asking: "",
+  recording: false,
+  proof: false,
   swapped: false,
   dialog: null,
   guides: stored("guides", { margins: true, thirds: false, centre: false }),

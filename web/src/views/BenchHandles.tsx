@@ -38,7 +38,8 @@ interface Drag {
  */
 export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<HTMLDivElement | null> }) {
   const { edit } = useEdits();
-  const { chosen, tool, axes, snap, step, picking } = useUi();
+  const { chosen, tool, axes, snap, step, picking, recording } = useUi();
+  const pinning = recording && step !== "Arrange";
   const [seen, setSeen] = useState<Seen | null>(null);
   const [box, setBox] = useState<{ left: number; top: number; w: number; h: number } | null>(null);
   const [words, setWords] = useState("");
@@ -46,7 +47,11 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
   const parts = shot.document.parts;
   const part = parts.find((p) => p.id === chosen.at(-1));
   const active =
-    part !== undefined && step === "Arrange" && picking === null && !part.locked && !part.camera?.fitted;
+    part !== undefined &&
+    (step === "Arrange" || pinning) &&
+    picking === null &&
+    !part.locked &&
+    !part.camera?.fitted;
 
   useEffect(() => {
     const look = () => {
@@ -192,6 +197,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
           move: d.move.toArray(),
           turn: d.turn.toArray() as [number, number, number, number],
           size: d.size,
+          ...(pinning ? { at: clock.frame } : {}),
         },
       },
     }).then((ok) => ok || bench3d.stage?.preview(null));
@@ -335,12 +341,12 @@ function snapped(
 
 /** The bench's own words: which handles, along which axes, what they snap to. */
 function Toolbar({ shot }: { shot: ShotReply }) {
-  const { step, tool, axes, snap, picking, chosen } = useUi();
-  if (step !== "Arrange") return null;
+  const { step, tool, axes, snap, picking, chosen, recording } = useUi();
+  if (step !== "Arrange" && !recording && picking === null) return null;
   if (picking !== null)
     return (
       <p
-        className="absolute top-[6px] right-0 z-10 rounded-sm bg-verdigris px-2 text-[11px] text-on-verdigris"
+        className="absolute top-[34px] right-0 left-0 z-20 mx-auto w-fit max-w-full truncate rounded-sm bg-verdigris px-2 text-[11px] text-on-verdigris"
         role="status"
       >
         {
@@ -349,6 +355,14 @@ function Toolbar({ shot }: { shot: ShotReply }) {
             hole: "Click inside a round hole",
             from: "Click a face of the part",
             to: "Click the face to meet",
+            point: "Click a point",
+            diameter: "Click inside a round hole or on a pin",
+            thickness: "Click a wall",
+            surface: "Click the surface to scatter on",
+            marquee: "Drag round what to select",
+            part: "Click the part that is meant",
+            axis: "Click a face that looks along the axis",
+            place: "Click the place",
           }[picking]
         }{" "}
         <button type="button" className="underline" onClick={() => useUi.setState({ picking: null })}>
@@ -356,12 +370,19 @@ function Toolbar({ shot }: { shot: ShotReply }) {
         </button>
       </p>
     );
-  if (chosen.length === 0 || !shot) return null;
   const cell = (on: boolean) => `px-1.5 ${on ? "bg-verdigris/25 text-ink" : "text-quiet hover:text-ink"}`;
   const next = <T extends string>(list: readonly T[], now: T) => list[(list.indexOf(now) + 1) % list.length]!;
   return (
-    <div className="absolute top-[7px] right-0 z-10 flex items-center overflow-hidden rounded-sm border border-line bg-panel text-[11px]">
-      {(["drag", "turn", "resize"] as const).map((t) => (
+    <div className="absolute top-[38px] right-1 z-10 flex items-center overflow-hidden rounded-sm border border-line bg-panel text-[11px]">
+      <button
+        type="button"
+        className={cell(false)}
+        title="Drag a frame round what to select; Alt and drag does so too"
+        onClick={() => useUi.setState({ picking: "marquee" })}
+      >
+        marquee
+      </button>
+      {(chosen.length > 0 ? (["drag", "turn", "resize"] as const) : []).map((t) => (
         <button
           key={t}
           type="button"
@@ -373,26 +394,30 @@ function Toolbar({ shot }: { shot: ShotReply }) {
           {t}
         </button>
       ))}
-      <button
-        type="button"
-        className={cell(false) + " border-l border-line"}
-        title="The axes that the handles follow"
-        onClick={() => useUi.setState({ axes: next(["room", "parent", "own"] as const, axes) })}
-      >
-        {axes}
-      </button>
-      <button
-        type="button"
-        className={cell(snap !== "free") + " border-l border-line"}
-        title="What dragging snaps to"
-        onClick={() =>
-          useUi.setState({
-            snap: next(["free", "steps", "vertices", "edges", "faces", "floor"] as const, snap),
-          })
-        }
-      >
-        {snap}
-      </button>
+      {chosen.length > 0 && shot && (
+        <>
+          <button
+            type="button"
+            className={cell(false) + " border-l border-line"}
+            title="The axes that the handles follow"
+            onClick={() => useUi.setState({ axes: next(["room", "parent", "own"] as const, axes) })}
+          >
+            {axes}
+          </button>
+          <button
+            type="button"
+            className={cell(snap !== "free") + " border-l border-line"}
+            title="What dragging snaps to"
+            onClick={() =>
+              useUi.setState({
+                snap: next(["free", "steps", "vertices", "edges", "faces", "floor"] as const, snap),
+              })
+            }
+          >
+            {snap}
+          </button>
+        </>
+      )}
     </div>
   );
 }

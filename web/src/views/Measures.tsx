@@ -4,6 +4,7 @@ import type { ShotReply } from "../api/types.gen";
 export function Measures({ shot }: { shot: ShotReply }) {
   const names = new Map(shot.document.parts.map((p) => [p.id, p.name]));
   const m = shot.margins;
+  const worst = [...shot.seam].sort((a, b) => b.pixels - a.pixels).slice(0, 4);
   return (
     <dl
       className="grid shrink-0 grid-cols-[1fr_auto] gap-x-2 gap-y-1.5 pt-3 text-[12px]"
@@ -19,7 +20,7 @@ export function Measures({ shot }: { shot: ShotReply }) {
           <dd className="font-mono">{m.filled.toFixed(0)} %</dd>
         </>
       )}
-      {shot.seam.map((g) => (
+      {worst.map((g) => (
         <div key={g.part} className="contents">
           <dt className="truncate">Seam, {names.get(g.part)}</dt>
           <dd className={`font-mono ${g.pixels <= 0.01 ? "text-fern" : "text-coral"}`}>
@@ -27,6 +28,12 @@ export function Measures({ shot }: { shot: ShotReply }) {
           </dd>
         </div>
       ))}
+      {shot.seam.length > worst.length && (
+        <>
+          <dt className="truncate text-quiet">{shot.seam.length - worst.length} more seams</dt>
+          <dd className="font-mono text-quiet">no worse</dd>
+        </>
+      )}
     </dl>
   );
 }

@@ -1,13 +1,17 @@
 import { useLayoutEffect, useRef, useState, type RefObject } from "react";
 import type { ShotReply } from "../api/types.gen";
 import { useUi } from "../state/ui";
+import { Proof, ProofSwitch } from "./Proof";
 import { Heading } from "./Views";
+
+const css = (c: [number, number, number]) => `rgb(${c.map((v) => Math.round(v * 255)).join(" ")})`;
 
 /** The picture's place: as large as its format allows, over a checker where it is transparent. */
 export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObject<HTMLDivElement | null> }) {
   const outer = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ w: 0, h: 0 });
   const guides = useUi((s) => s.guides);
+  const proof = useUi((s) => s.proof);
   const { width, height } = shot.document.format;
   useLayoutEffect(() => {
     const fit = () => {
@@ -21,7 +25,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
     return () => watch.disconnect();
   }, [width, height]);
   const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
-  const b = shot.document.backdrop;
+  const { backdrop: b, backdropLow: low } = shot.document;
   const margin = camera?.camera?.margin ?? 0;
   return (
     <>
@@ -32,6 +36,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
             ? `· ${camera.name} · ${width} × ${height} · ${Number(camera.camera!.focal.toFixed(1))} mm`
             : "· the shot has no camera"}
         </span>
+        <ProofSwitch />
       </Heading>
       <div ref={outer} className="relative min-h-0 min-w-0 flex-1">
         <div
@@ -42,9 +47,10 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
             width: size.w,
             height: size.h,
             left: `calc(50% - ${size.w / 2}px)`,
-            background: b ? `rgb(${b.map((v) => Math.round(v * 255)).join(" ")})` : undefined,
+            background: b ? `linear-gradient(${css(b)}, ${css(low ?? b)})` : undefined,
           }}
         />
+        {proof && <Proof shot={shot} width={size.w} height={size.h} />}
         <svg
           aria-hidden
           className="pointer-events-none absolute z-10"

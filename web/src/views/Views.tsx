@@ -2,12 +2,15 @@ import { Canvas, useFrame as useRender, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type RefObject } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
-import { useBake } from "../api/queries";
+import { api } from "../api/client";
+import { client, keys, useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
-import { clock, usePlaying } from "../state/clock";
+import { clock, useFrame, usePlaying } from "../state/clock";
 import { select, toggle, useUi } from "../state/ui";
 import { drawHelpers } from "./bench";
 import { BenchHandles } from "./BenchHandles";
+import { Marquee } from "./Marquee";
+import { MoveHandles } from "./MoveHandles";
 import { bench3d } from "./bench3d";
 import { pickedFrom, type Picked } from "./pick";
 import { PictureFrame } from "./PictureFrame";
@@ -21,6 +24,7 @@ export function Views({ shot }: { shot: ShotReply }) {
   const bench = useRef<HTMLDivElement>(null);
   const swapped = useUi((s) => s.swapped);
   const step = useUi((s) => s.step);
+  const recording = useUi((s) => s.recording);
   return (
     <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
       <div className={`flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
@@ -35,19 +39,46 @@ export function Views({ shot }: { shot: ShotReply }) {
           className={`relative touch-none ${swapped ? "min-h-0 flex-1" : "max-h-[300px] min-h-[160px] flex-1"}`}
         />
         <BenchHandles shot={shot} over={bench} />
+        <MoveHandles shot={shot} over={bench} />
+        <Marquee shot={shot} over={bench} />
         {!swapped && <Measures shot={shot} />}
       </div>
+      {recording && step !== "Arrange" && <Recording />}
       <div className="pointer-events-none absolute inset-0">
         <Canvas
           frameloop="demand"
           dpr={plain ? 1 : [1, 2]}
           shadows={plain ? false : { type: THREE.PCFShadowMap }}
-          gl={{ antialias: !plain, alpha: true, powerPreference: "high-performance" }}
+          gl={{
+            antialias: !plain,
+            alpha: true,
+            powerPreference: "high-performance",
+            preserveDrawingBuffer: true, // the picture stays while only the bench's eye moves
+          }}
           flat
         >
           <Drawing shot={shot} holder={holder} picture={picture} bench={bench} />
         </Canvas>
       </div>
+    </div>
+  );
+}
+
+/** The sign that what is changed becomes a pin. */
+function Recording() {
+  const frame = useFrame();
+  return (
+    <div className="pointer-events-none absolute inset-0 z-20 border-[3px] border-coral" role="status">
+      <p className="pointer-events-auto absolute bottom-0 left-1/2 -translate-x-1/2 rounded-t-md bg-coral px-3 py-1 text-[12px] font-semibold text-ground">
+        Recording: what you change is pinned on frame {frame}{" "}
+        <button
+          type="button"
+          className="ml-1 font-normal underline"
+          onClick={() => useUi.setState({ recording: false })}
+        >
+          end it
+        </button>
+      </p>
     </div>
   );
 }
@@ -80,6 +111,8 @@ declare global {
       seek: (frame: number) => void;
       play: (direction: -1 | 0 | 1) => void;
       frame: () => number;
+      /** The version of the shot that has been drawn with its own motion. */
+      drawn: () => number;
       /** Where a point of the room lies on the page, in the bench. */
       onBench: (x: number, y: number, z: number) => number[];
       /** The picture's pixels on the present frame: r, g, b, a from the top, without the set's shadow. */
@@ -87,6 +120,16 @@ declare global {
     };
   }
 }
+
+/** Contrasts of film, as in core/color; they go to the shader in the place of an exposure. */
+const films: Record<string, number> = { "film, low contrast": 1.05, film: 1.25, "film, high contrast": 1.5 };
+THREE.ShaderChunk.tonemapping_pars_fragment = THREE.ShaderChunk.tonemapping_pars_fragment.replace(
+  "vec3 CustomToneMapping( vec3 color ) { return color; }",
+  `vec3 CustomToneMapping( vec3 color ) {
+    vec3 p = pow( max( color, vec3( 0.0 ) ), vec3( toneMappingExposure ) );
+    return p / ( p + pow( 0.18, toneMappingExposure ) * 0.82 / 0.18 );
+  }`,
+);
 
 interface Places {
   shot: ShotReply;
@@ -113,6 +156,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   const controls = useRef<OrbitControls>(null);
   const [framed, setFramed] = useState<string | null>(null); // the shot that the bench has been aimed at
   const aimedFor = useRef(-1); // what had been drawn when that was last looked at
+  const drawnVersion = useRef(0);
   const framedSize = useRef(0); // of what was there then
 
   useEffect(() => () => stage.dispose(), [stage]);
@@ -195,6 +239,28 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   }, [bench, eye, stage, shot]);
 
   useEffect(() => {
+    // what is being picked can be picked in the picture too
+    const el = picture.current!;
+    const click = (e: MouseEvent) => {
+      const { picking } = useUi.getState();
+      if (picking === null || picking === "marquee") return;
+      const r = el.getBoundingClientRect();
+      const ray = new THREE.Raycaster();
+      ray.setFromCamera(
+        new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2),
+        stage.camera,
+      );
+      const hit = ray.intersectObjects(stage.objects(), true)[0];
+      if (hit)
+        dispatchEvent(
+          new CustomEvent<Picked>("perigyre:picked", { detail: pickedFrom(hit, stage.camera, r) }),
+        );
+    };
+    el.addEventListener("click", click);
+    return () => el.removeEventListener("click", click);
+  }, [picture, stage]);
+
+  useEffect(() => {
     bench3d.stage = stage;
     bench3d.eye = eye;
     bench3d.invalidate = invalidate;
@@ -209,6 +275,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       seek: (f) => clock.seek(f),
       play: (d) => clock.play(d),
       frame: () => clock.frame,
+      drawn: () => drawnVersion.current,
       onBench: (x, y, z) => {
         const r = bench.current!.getBoundingClientRect();
         const v = new THREE.Vector3(x, y, z).project(eye);
@@ -217,6 +284,24 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       pixels: (w, h) => readPicture(gl, stage, shot, w, h),
     };
   });
+
+  useEffect(() => {
+    // A small picture of each revision for the history, once nothing has changed for a moment.
+    if (shot.pictured || !bake) return;
+    const t = setTimeout(() => {
+      if (!stage.ready || !shot.view) return;
+      const { width, height } = shot.document.format;
+      const k = 112 / Math.max(width, height);
+      const [w, h] = [Math.max(1, Math.round(width * k)), Math.max(1, Math.round(height * k))];
+      const canvas = document.createElement("canvas");
+      canvas.width = w;
+      canvas.height = h;
+      const pixels = new Uint8ClampedArray(readPicture(gl, stage, shot, w, h));
+      canvas.getContext("2d")!.putImageData(new ImageData(pixels, w, h), 0, 0);
+      canvas.toBlob((b) => b && void api.thumbnail(shot.id, shot.revision, b).catch(() => null)); // none is no harm
+    }, 900);
+    return () => clearTimeout(t);
+  }, [shot, bake, stage, gl]);
 
   useRender(() => {
     if (stage.ready && (framed !== shot.id || aimedFor.current !== stage.drawn)) {
@@ -232,6 +317,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       if (framed !== shot.id) setFramed(shot.id);
     }
     draw(gl, stage, eye, shot, holder.current!, picture.current!, bench.current!, chosen);
+    if (client.getQueryData(keys.bake(shot.id, shot.version)) === bake) drawnVersion.current = shot.version;
     dispatchEvent(new Event("perigyre:drawn")); // what lies over the bench follows
   }, 1);
   return null;
@@ -264,15 +350,37 @@ function draw(
     const r = el.getBoundingClientRect();
     return [r.left - all.left, all.bottom - r.bottom, r.width, r.height] as const;
   };
-  gl.setScissorTest(false);
-  gl.setClearColor(0x000000, 0);
   gl.autoClear = false;
-  gl.clear();
-  gl.setScissorTest(true);
   stage.pose(clock.frame);
+  const key = [
+    shot.id,
+    shot.version,
+    stage.drawn,
+    stage.previews,
+    clock.frame,
+    ...place(picture),
+    ...place(bench),
+    gl.domElement.width,
+    gl.domElement.height,
+  ].join();
+  const same = key === stage.pictureKey; // nothing has changed in the picture
+  stage.pictureKey = key;
+  if (!same) {
+    gl.setScissorTest(false);
+    gl.setClearColor(0x000000, 0);
+    gl.clear();
+  }
+  gl.setScissorTest(true);
 
-  gl.toneMapping = shot.document.view === "neutral" ? THREE.NeutralToneMapping : THREE.NoToneMapping;
-  if (shot.view && stage.cameraIndex >= 0) {
+  const film = films[shot.document.view];
+  gl.toneMapping =
+    shot.document.view === "neutral"
+      ? THREE.NeutralToneMapping
+      : film
+        ? THREE.CustomToneMapping
+        : THREE.NoToneMapping;
+  gl.toneMappingExposure = film ?? 1;
+  if (!same && shot.view && stage.cameraIndex >= 0) {
     const [x, y, w, h] = place(picture);
     if (w > 1 && h > 1) {
       stage.helper.visible = false;

@@ -7,13 +7,33 @@ export interface Bake {
   still: Float32Array; // 16 numbers a part: its world matrix on frame 0, by columns
   moving: Float32Array; // for each frame the matrices of the animated parts
   spreads: Spread[];
+  flexes: FlexBake[];
+  looks: Map<number, LookBake>; // by part
+}
+
+/** What bends or twists the meshes of a part. */
+export interface FlexBake {
+  part: number;
+  twist: boolean;
+  axis: number;
+  towards: number;
+  in: Float32Array; // from the part's frame to that of the flex
+  base: Float32Array; // and length
+  angles: Float32Array; // of each frame
+}
+
+/** How a part looks: base colour and its share, glow and its share, opacity, strength. */
+export interface LookBake {
+  fades: boolean;
+  at: (frame: number) => Float32Array;
 }
 
 /** A part that is shown many times: its places in the frame of the copies part. */
 export interface Spread {
   spread: number; // the copies part
   part: number; // the part that is copied
-  places: Float32Array; // 16 numbers each
+  copies: number;
+  places: Float32Array; // 16 numbers each, of one set or of one for each frame
 }
 
 const magic = 0x31424750;
@@ -34,15 +54,42 @@ export function parseBake(data: ArrayBuffer): Bake {
   const number = words.getUint32(at, true);
   at += 4;
   for (let k = 0; k < number; k++) {
-    const [spread, part, places] = [0, 4, 8].map((o) => words.getUint32(at + o, true)) as [
+    const [spread, part, copies, sets] = [0, 4, 8, 12].map((o) => words.getUint32(at + o, true)) as [
+      number,
       number,
       number,
       number,
     ];
-    spreads.push({ spread, part, places: new Float32Array(data, at + 12, 16 * places) });
-    at += 12 + 64 * places;
+    spreads.push({ spread, part, copies, places: new Float32Array(data, at + 16, 16 * copies * sets) });
+    at += 16 + 64 * copies * sets;
   }
-  return { frames, parts, animated, place, still, moving, spreads };
+  const word = () => words.getUint32((at += 4) - 4, true);
+  const list = (n: number) => new Float32Array(data, (at += 4 * n) - 4 * n, n);
+  const flexes: FlexBake[] = [];
+  for (let k = word(); k > 0; k--) {
+    const [part, kind, axis, towards] = [word(), word(), word(), word()];
+    flexes.push({
+      part,
+      twist: kind === 1,
+      axis,
+      towards,
+      in: list(16),
+      base: list(4),
+      angles: list(frames),
+    });
+  }
+  const looks = new Map<number, LookBake>();
+  for (let k = word(); k > 0; k--) {
+    const part = word();
+    const all = list(10 * frames);
+    let fades = false;
+    for (let f = 0; f < frames; f++) fades ||= all[10 * f + 8]! < 1;
+    looks.set(part, {
+      fades,
+      at: (f) => all.subarray(10 * Math.min(f, frames - 1), 10 * Math.min(f, frames - 1) + 10),
+    });
+  }
+  return { frames, parts, animated, place, still, moving, spreads, flexes, looks };
 }
 
 /** The matrix of part i on a frame. */

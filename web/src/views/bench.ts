@@ -1,6 +1,7 @@
 import * as THREE from "three";
-import type { ShotReply } from "../api/types.gen";
+import type { Shot, ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
+import { useMeasures } from "../state/measures";
 import { benchLayer, type Stage } from "./stage";
 
 function colour(name: string): THREE.Color {
@@ -21,6 +22,28 @@ function line(points: THREE.Vector3[], color: THREE.Color, dash = 0): THREE.Line
   return l;
 }
 
+/** The way of a part's pivot, with a dot for each frame: the nearer they are, the slower it goes. */
+function trail(stage: Stage, shot: Shot, id: string, group: THREE.Group) {
+  const i = shot.parts.findIndex((p) => p.id === id);
+  const part = shot.parts[i];
+  if (!part || shot.frames > 2000) return;
+  const points: THREE.Vector3[] = [];
+  for (let f = 0; f < shot.frames; f++) {
+    const m = stage.worldOf(i, f);
+    if (!m) return;
+    points.push(new THREE.Vector3(...part.pivot).applyMatrix4(m));
+  }
+  const first = points[0]!;
+  if (points.every((p) => p.distanceToSquared(first) < 1e-12)) return;
+  const color = colour("heather");
+  group.add(line(shot.ending === "loop" ? [...points, first] : points, color));
+  const dots = new THREE.Points(
+    new THREE.BufferGeometry().setFromPoints(points),
+    new THREE.PointsMaterial({ color, size: 4, sizeAttenuation: false }),
+  );
+  group.add(dots);
+}
+
 /**
  * What only the bench shows: the floor's grid in a round step, the turntable's axis and path, the
  * render camera's pyramid, and a frame round what is selected.
@@ -29,7 +52,16 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
   const group = stage.helper;
   const moves = chosen.length > 0 || swept; // what is drawn depends on the frame
   const theme = document.documentElement.className;
-  const key = [reply.id, reply.version, stage.drawn, chosen.join(), theme, moves ? clock.frame : ""].join();
+  const measured = useMeasures.getState();
+  const key = [
+    reply.id,
+    reply.version,
+    stage.drawn,
+    chosen.join(),
+    theme,
+    moves ? clock.frame : "",
+    JSON.stringify([measured.points, measured.done]),
+  ].join();
   if (group.userData.key === key) return;
   group.userData.key = key;
   for (const c of [...group.children]) {
@@ -100,6 +132,14 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
       group.add(line(path, colour("brass"), reach / 40));
     }
   }
+  for (const id of chosen.slice(-3)) trail(stage, shot, id, group);
+  for (const l of [...measured.done.flatMap((m) => m.lines), measured.points])
+    if (l.length > 1) {
+      const drawn = line(l, colour("brass"));
+      (drawn.material as THREE.Material).depthTest = false; // seen through what is in front
+      drawn.renderOrder = 2;
+      group.add(drawn);
+    }
   for (const id of chosen) {
     const inside = new Set<string>([id]);
     for (const p of shot.parts) if (inside.has(p.parent)) inside.add(p.id);

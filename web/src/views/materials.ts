@@ -11,7 +11,7 @@ const wraps: Record<string, THREE.Wrapping> = {
 };
 
 function texture(t: Texture | null | undefined, colour: boolean, loaded: () => void): THREE.Texture | null {
-  if (!t?.asset) return null;
+  if (!t?.asset || (t.missing && !colour)) return null; // a checker stands for a missing base colour alone
   const key = [t.asset, t.image, t.wrapS, t.wrapT, colour, JSON.stringify(t.transform)].join("/");
   let x = pictures.get(key);
   if (!x) {
@@ -78,7 +78,7 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
     metalnessMap: texture(m.metallicRoughnessTexture, false, loaded),
     roughnessMap: texture(m.metallicRoughnessTexture, false, loaded),
     normalMap: texture(m.normalTexture, false, loaded),
-    emissiveMap: texture(m.emissiveTexture, true, loaded),
+    emissiveMap: m.emissiveTexture?.missing ? null : texture(m.emissiveTexture, true, loaded),
     emissive: new THREE.Color(...m.emissive),
   });
   out.normalScale.setScalar(m.normalScale ?? 1);

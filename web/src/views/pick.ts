@@ -1,4 +1,6 @@
+import { useEffect } from "react";
 import * as THREE from "three";
+import { useUi } from "../state/ui";
 
 /** What a click in the bench met, in the room. */
 export interface Picked {
@@ -55,4 +57,15 @@ export function pickedFrom(hit: THREE.Intersection, eye: THREE.Camera, r: DOMRec
     face,
     nearest,
   };
+}
+
+/** Calls back with what the next click in the bench picks. */
+export function usePicked(kind: ReturnType<typeof useUi.getState>["picking"], then: (p: Picked) => void) {
+  const picking = useUi((s) => s.picking);
+  useEffect(() => {
+    if (picking === null || picking !== kind) return;
+    const got = (e: Event) => then((e as CustomEvent<Picked>).detail);
+    addEventListener("perigyre:picked", got);
+    return () => removeEventListener("perigyre:picked", got);
+  });
 }

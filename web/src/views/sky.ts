@@ -13,7 +13,12 @@ interface Box {
  * The environment as an equirectangular picture seen from a point: the sky of three colours, linear in
  * the sine of the elevation as in the renderer, with the softboxes in it.
  */
-export function skyPicture(e: Environment, boxes: Box[], from: THREE.Vector3): THREE.DataTexture {
+export function skyPicture(
+  e: Environment,
+  boxes: Box[],
+  from: THREE.Vector3,
+  picture?: Sky,
+): THREE.DataTexture {
   const width = 256;
   const height = 128;
   const data = new Float32Array(width * height * 4);
@@ -37,7 +42,9 @@ export function skyPicture(e: Environment, boxes: Box[], from: THREE.Vector3): T
       );
       const far = d.y >= 0 ? e.zenith : e.ground;
       const k = Math.abs(d.y);
-      const c = [0, 1, 2].map((i) => (e.horizon[i]! * (1 - k) + far[i]! * k) * e.strength);
+      const c = picture
+        ? lookUp(picture, longitude + (e.turn ?? 0), latitude, e.strength)
+        : [0, 1, 2].map((i) => (e.horizon[i]! * (1 - k) + far[i]! * k) * e.strength);
       for (const l of lights) {
         const cos = -d.dot(l.normal);
         const t = -l.centre.dot(l.normal) / cos;
@@ -55,4 +62,26 @@ export function skyPicture(e: Environment, boxes: Box[], from: THREE.Vector3): T
   out.wrapS = THREE.RepeatWrapping;
   out.needsUpdate = true;
   return out;
+}
+
+/** A small picture of the surroundings: r, g, b from the top, as the server sends it. */
+export interface Sky {
+  width: number;
+  height: number;
+  pix: Float32Array;
+}
+
+export async function loadSky(hash: string): Promise<Sky> {
+  const r = await fetch(`/api/skies/${hash}`);
+  if (!r.ok) throw new Error("the picture of the surroundings is not there");
+  const data = await r.arrayBuffer();
+  const [width, height] = new Uint32Array(data, 0, 2) as unknown as [number, number];
+  return { width, height, pix: new Float32Array(data, 8) };
+}
+
+function lookUp(s: Sky, longitude: number, latitude: number, strength: number): number[] {
+  const u = longitude / (2 * Math.PI) + 0.5;
+  const x = Math.floor((u - Math.floor(u)) * s.width) % s.width;
+  const y = Math.min(s.height - 1, Math.max(0, Math.floor((0.5 - latitude / Math.PI) * s.height)));
+  return [0, 1, 2].map((k) => s.pix[3 * (y * s.width + x) + k]! * strength);
 }

@@ -1,10 +1,13 @@
 import * as THREE from "three";
 import { GLTFLoader, type GLTF } from "three/addons/loaders/GLTFLoader.js";
-import type { Material, Part, Shot, ShotReply } from "../api/types.gen";
+import type { LightSpec, Material, Part, Shot, ShotReply } from "../api/types.gen";
+import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
+import { flexTo, setFlex } from "./flex";
+import { lookOn } from "./look";
 import { toThree } from "./materials";
-import { skyPicture } from "./sky";
+import { loadSky, skyPicture, type Sky } from "./sky";
 
 /** Views of less quality for tests and weak machines: no antialiasing, no shadows. */
 export const plain = new URLSearchParams(location.search).has("plain");
@@ -31,6 +34,8 @@ export class Stage {
   cameraIndex = -1;
   hasFloor = false;
   drawn = 0; // grows whenever something new can be drawn
+  previews = 0; // grows with every preview of handles
+  pictureKey = ""; // what the picture that stands on the canvas shows
 
   private placed = new Map<string, Placed>();
   private copies: THREE.Group[] = [];
@@ -39,9 +44,12 @@ export class Stage {
   private assets = new Map<string, Promise<GLTF>>();
   private bake: Bake | undefined;
   private sun = new THREE.DirectionalLight();
+  private lamps = new THREE.Group(); // bulbs, spots and suns of the shot
   private catcher: THREE.Mesh;
   private skyKey = "";
+  private skies = new Map<string, Sky | undefined>();
   private waiting = 0;
+  private changing = false; // some light moves or changes
   private changed: () => void;
   private renderer: THREE.WebGLRenderer;
 
@@ -50,7 +58,7 @@ export class Stage {
     this.changed = changed;
     this.camera.matrixAutoUpdate = false;
     this.camera.layers.enable(pictureLayer);
-    this.scene.add(this.camera, this.helper, this.sun, this.sun.target);
+    this.scene.add(this.camera, this.helper, this.sun, this.sun.target, this.lamps);
     this.sun.castShadow = !plain;
     this.sun.shadow.mapSize.set(2048, 2048);
     this.sun.shadow.radius = 6;
@@ -71,7 +79,9 @@ export class Stage {
     const shot = reply.document;
     this.last = { reply, bake };
     this.moved = null;
+    this.pictureKey = "";
     this.bake = bake.parts === shot.parts.length ? bake : undefined; // one of them is older; the newer follows
+    const dressed = swaps(shot);
     const materials = new Map(shot.materials.map((m) => [m.id, m]));
     const hidden = hiddenParts(shot);
     const away = new Set<string>();
@@ -79,11 +89,11 @@ export class Stage {
     const seen = new Set<string>();
     this.hasFloor = false;
     shot.parts.forEach((part, index) => {
-      if (part.kind === "floor") this.hasFloor = !hidden.has(part.id);
-      if (!part.mesh && !part.plinth && !part.shape) return;
+      if (part.kind === "floor" && !part.ground) this.hasFloor = !hidden.has(part.id);
+      if (!part.mesh && !part.plinth && !part.shape && !part.ground) return;
       seen.add(part.id);
-      const mine = (part.materials ?? []).map((id) => materials.get(id));
-      const key = JSON.stringify([part.mesh, part.plinth, part.shape, mine]);
+      const mine = (part.materials ?? []).map((id, k) => materials.get(dressed.get(`${part.id} ${k}`) ?? id));
+      const key = JSON.stringify([part.mesh, part.plinth, part.shape, part.ground, mine]);
       let p = this.placed.get(part.id);
       if (!p || p.key !== key) {
         if (p) this.scene.remove(p.object);
@@ -104,9 +114,11 @@ export class Stage {
         this.scene.remove(p.object);
         this.placed.delete(id);
       }
+    for (const p of this.placed.values()) this.flex(p);
     this.spread(shot, hidden);
     this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
-    this.lightUp(shot, hidden);
+    this.changing = shot.parts.some((p, i) => p.light && (bake.looks.has(i) || bake.place[i]! >= 0));
+    this.lightUp(shot, hidden, this.changing ? clock.frame : 0);
     this.drawn++;
     this.changed();
   }
@@ -119,7 +131,10 @@ export class Stage {
         const colours = geometry.hasAttribute("color");
         const m = materials[k];
         const material = m
-          ? toThree(m, colours, this.changed)
+          ? toThree(m, colours, () => {
+              this.pictureKey = "";
+              this.changed();
+            })
           : new THREE.MeshStandardMaterial({
               color: 0xcccccc,
               roughness: 0.5,
@@ -132,6 +147,7 @@ export class Stage {
         mesh.raycast = THREE.Mesh.prototype.raycast;
         p.object.add(mesh);
       });
+      this.flex(p);
     } catch (e) {
       say(`${p.part.name} cannot be shown: ${(e as Error).message}`);
     } finally {
@@ -141,6 +157,11 @@ export class Stage {
       this.drawn++;
       this.changed();
     }
+  }
+
+  private flex(p: Placed) {
+    const list = this.bake?.flexes.filter((f) => f.part === p.index) ?? [];
+    for (const c of p.object.children) setFlex(c as THREE.Mesh, list);
   }
 
   private load(url: string): Promise<GLTF> {
@@ -162,7 +183,9 @@ export class Stage {
     // As the core does: see Part.Shaped in core/shot.
     const shape = d
       ? { kind: "cylinder", radius: d.radius, height: d.height, bevel: d.bevel, sides: 128 }
-      : part.shape;
+      : part.ground
+        ? { kind: "plane", size: [part.ground, 0, part.ground] }
+        : part.shape;
     const gltf = await this.load(`/api/shapes?of=${encodeURIComponent(JSON.stringify(shape))}`);
     return geometries(gltf.scene);
   }
@@ -178,12 +201,12 @@ export class Stage {
       if (!source || !holder || hidden.has(holder.id)) continue;
       const group = new THREE.Group();
       group.matrixAutoUpdate = false;
-      group.userData = { part: holder.id, index: s.spread };
-      const n = s.places.length / 16;
+      group.userData = { part: holder.id, index: s.spread, places: s.places, copies: s.copies };
+      const n = s.copies;
       for (const child of source.object.children) {
         const m = child as THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
         const many = new THREE.InstancedMesh(m.geometry, m.material, n);
-        many.instanceMatrix.array.set(s.places);
+        many.instanceMatrix.array.set(s.places.subarray(0, 16 * n));
         many.instanceMatrix.needsUpdate = true;
         many.castShadow = many.receiveShadow = !plain;
         many.userData.part = holder.id;
@@ -195,24 +218,61 @@ export class Stage {
     }
   }
 
+  /** The picture of the surroundings, once it has come. */
+  private sky(hash: string | undefined): Sky | undefined {
+    if (!hash) return undefined;
+    if (!this.skies.has(hash)) {
+      this.skies.set(hash, undefined);
+      loadSky(hash).then(
+        (s) => {
+          this.skies.set(hash, s);
+          this.skyKey = "";
+          if (this.last) this.update(this.last.reply, this.last.bake);
+        },
+        (e: unknown) => say((e as Error).message),
+      );
+    }
+    return this.skies.get(hash);
+  }
+
   /** Puts the sky and the softboxes into the environment, and gives the largest one a shadow. */
-  private lightUp(shot: Shot, hidden: Set<string>) {
+  private lightUp(shot: Shot, hidden: Set<string>, frame: number) {
+    const b = this.bake;
+    if (!b) return;
     const lights = shot.parts
       .map((part, i) => ({ part, i }))
-      .filter((l) => l.part.light && !hidden.has(l.part.id));
-    const key = JSON.stringify([shot.environment, lights.map((l) => [l.part.light, l.part.rest])]);
-    if (!this.bake || key === this.skyKey) return;
+      .filter((l) => l.part.light && !hidden.has(l.part.id))
+      .map((l) => ({ ...l, light: lookedAt(l.part.light!, b.looks.get(l.i)?.at(frame)) }));
+    const key = JSON.stringify([
+      shot.environment,
+      lights.map((l) => [l.light, [...matrixAt(b, l.i, frame)].map((v) => v.toFixed(6))]),
+    ]);
+    if (key === this.skyKey) return;
     this.skyKey = key;
+    this.pictureKey = "";
     const centre = new THREE.Vector3();
     const box = this.bounds();
     if (!box.isEmpty()) box.getCenter(centre);
     const size = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length();
-    const boxes = lights.map((l) => {
-      const m = new THREE.Matrix4().fromArray(matrixAt(this.bake!, l.i, 0));
+    this.lamps.clear();
+    for (const l of lights) {
+      const lamp = lampOf(l.light);
+      if (!lamp || plain) continue;
+      const m = new THREE.Matrix4().fromArray(matrixAt(b, l.i, frame));
+      lamp.position.setFromMatrixPosition(m);
+      if (lamp instanceof THREE.SpotLight || lamp instanceof THREE.DirectionalLight) {
+        lamp.target.position.copy(lamp.position).sub(new THREE.Vector3().setFromMatrixColumn(m, 2));
+        this.lamps.add(lamp.target);
+      }
+      this.lamps.add(lamp);
+    }
+    const boxes = lights.flatMap((l) => {
+      if (l.light.kind) return [];
+      const m = new THREE.Matrix4().fromArray(matrixAt(b, l.i, frame));
       const at = new THREE.Vector3().setFromMatrixPosition(m);
-      const { width, height, color, strength } = l.part.light!;
+      const { width = 0, height = 0, color, strength } = l.light;
       const reach = (width * height * strength) / Math.max(1e-9, at.distanceToSquared(centre));
-      return { m, at, width, height, color, strength, reach };
+      return [{ m, at, width, height, color, strength, reach }];
     });
     const main = boxes.reduce<(typeof boxes)[number] | undefined>(
       (a, b) => (a && a.reach >= b.reach ? a : b),
@@ -238,7 +298,7 @@ export class Stage {
       });
       c.updateProjectionMatrix();
     }
-    const picture = skyPicture(shot.environment, boxes, centre);
+    const picture = skyPicture(shot.environment, boxes, centre, this.sky(shot.environment.picture));
     const maker = new THREE.PMREMGenerator(this.renderer);
     const old = this.scene.environment;
     this.scene.environment = maker.fromEquirectangular(picture).texture;
@@ -252,12 +312,29 @@ export class Stage {
   pose(frame: number) {
     const b = this.bake;
     if (!b) return;
+    if (this.changing && clock.playing === 0 && this.last)
+      this.lightUp(this.last.reply.document, hiddenParts(this.last.reply.document), frame); // costs too much while it plays
     for (const p of this.placed.values()) {
+      const look = b.looks.get(p.index);
+      for (const c of p.object.children) {
+        lookOn(c as THREE.Mesh, look, frame);
+        flexTo(c as THREE.Mesh, frame, b);
+      }
       p.object.matrix.fromArray(matrixAt(b, p.index, frame));
       if (this.moved?.ids.has(p.part.id)) p.object.matrix.premultiply(this.moved.matrix);
       p.object.matrixWorldNeedsUpdate = true;
     }
     for (const c of this.copies) {
+      const { places, copies } = c.userData as { places: Float32Array; copies: number };
+      if (places.length > 16 * copies && c.userData.frame !== frame) {
+        c.userData.frame = frame;
+        const at = 16 * copies * Math.min(frame, b.frames - 1);
+        for (const many of c.children as THREE.InstancedMesh[]) {
+          many.instanceMatrix.array.set(places.subarray(at, at + 16 * copies));
+          many.instanceMatrix.needsUpdate = true;
+          many.frustumCulled = false; // its bounds are those of frame 0
+        }
+      }
       c.matrix.fromArray(matrixAt(b, c.userData.index as number, frame));
       if (this.moved?.ids.has(c.userData.part as string)) c.matrix.premultiply(this.moved.matrix);
       c.matrixWorldNeedsUpdate = true;
@@ -277,6 +354,7 @@ export class Stage {
   /** Shows parts moved by a matrix in the room, until the truth arrives or null is given. */
   preview(ids: Set<string> | null, matrix = new THREE.Matrix4()) {
     this.moved = ids && { ids, matrix };
+    this.previews++;
     this.changed();
   }
 
@@ -309,7 +387,7 @@ export class Stage {
   bounds(only?: (id: string) => boolean): THREE.Box3 {
     const box = new THREE.Box3();
     for (const [id, p] of this.placed) {
-      if (!p.object.visible || (only && !only(id))) continue;
+      if (!p.object.visible || (only ? !only(id) : p.part.kind === "floor")) continue;
       p.object.updateWorldMatrix(false, true);
       for (const child of p.object.children) {
         const g = (child as THREE.Mesh).geometry;
@@ -354,6 +432,47 @@ function geometries(object: THREE.Object3D): THREE.BufferGeometry[] {
     if (o instanceof THREE.Mesh) out.push(o.geometry as THREE.BufferGeometry);
   });
   return out;
+}
+
+/** The materials that the finish which is shown gives to primitives, by part and number. */
+function swaps(shot: Shot): Map<string, string> {
+  const finish = shot.finishes?.find((f) => f.id === shot.finish);
+  return new Map(finish?.swaps.map((s) => [`${s.part} ${s.primitive}`, s.material]));
+}
+
+/** A bulb, spot or sun with the irradiance that the core gives it; softboxes are in the environment. */
+function lampOf(l: LightSpec): THREE.Light | null {
+  const color = new THREE.Color().setRGB(...l.color);
+  const candela = l.strength * Math.PI * (l.radius ?? 0) ** 2;
+  switch (l.kind) {
+    case "bulb":
+      return new THREE.PointLight(color, candela);
+    case "spot":
+      return new THREE.SpotLight(
+        color,
+        candela,
+        0,
+        Math.min(l.outer!, Math.PI / 2 - 1e-3),
+        1 - l.inner! / l.outer!,
+      );
+    case "sun":
+      return new THREE.DirectionalLight(color, l.strength * Math.PI * Math.sin(l.angle! / 2) ** 2);
+  }
+  return null;
+}
+
+/** A light as moves make it look. */
+function lookedAt(l: LightSpec, v: Float32Array | undefined): LightSpec {
+  if (!v) return l;
+  return {
+    ...l,
+    strength: l.strength * v[9]!,
+    color: [0, 1, 2].map((k) => Math.max(0, l.color[k]! + (v[k]! - l.color[k]!) * v[3]!)) as [
+      number,
+      number,
+      number,
+    ],
+  };
 }
 
 /** Parts that are hidden, by themselves or with what they are in. */

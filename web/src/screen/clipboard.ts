@@ -1,0 +1,37 @@
+import { api } from "../api/client";
+import { client, keys } from "../api/queries";
+import type { ShotReply } from "../api/types.gen";
+import { say } from "../state/notices";
+import { choose, useUi } from "../state/ui";
+
+/** What was copied, in this window or another: parts of a shot. */
+interface Copied {
+  shot: string;
+  parts: string[];
+}
+const place = "perigyre.copied";
+
+export function copyParts() {
+  const { shot, chosen } = useUi.getState();
+  if (shot === null || chosen.length === 0) return;
+  localStorage.setItem(place, JSON.stringify({ shot, parts: chosen } satisfies Copied));
+  const document = client.getQueryData<ShotReply>(keys.shot(shot))?.document;
+  const name = document?.parts.find((p) => p.id === chosen[0])?.name;
+  say(
+    `${chosen.length === 1 && name ? name : `${chosen.length} parts`} copied. Ctrl V puts ${chosen.length === 1 ? "it" : "them"} into the shot that is open then.`,
+  );
+}
+
+export async function pasteParts() {
+  const { shot } = useUi.getState();
+  const text = localStorage.getItem(place);
+  if (shot === null || text === null) return;
+  const copied = JSON.parse(text) as Copied;
+  try {
+    const got = await api.paste(shot, copied.shot, copied.parts);
+    await client.invalidateQueries({ queryKey: keys.shot(shot) });
+    choose(got.parts);
+  } catch (e) {
+    say((e as Error).message);
+  }
+}

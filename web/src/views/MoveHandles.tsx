@@ -1,0 +1,143 @@
+import { useEffect, useRef, useState, type RefObject } from "react";
+import * as THREE from "three";
+import { useEdits } from "../api/queries";
+import type { Move, ShotReply } from "../api/types.gen";
+import { clock } from "../state/clock";
+import { useUi } from "../state/ui";
+import { bench3d } from "./bench3d";
+import { gripsOf, type Grip } from "./moveHandles";
+
+interface Seen {
+  box: { left: number; top: number; w: number; h: number };
+  grips: { grip: Grip; move: Move; x: number; y: number }[];
+  lines: string[];
+}
+
+/** The handles of the selected part's moves, over the bench: what of them has a place is dragged there. */
+export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<HTMLDivElement | null> }) {
+  const { edit } = useEdits();
+  const { selected, step, picking, recording } = useUi();
+  const [seen, setSeen] = useState<Seen | null>(null);
+  const [draft, setDraft] = useState<Move | null>(null); // while it is dragged
+  const drag = useRef<{ grip: Grip; move: Move; from: THREE.Vector2 } | null>(null);
+  const parts = shot.document.parts;
+  const part = parts.find((p) => p.id === selected);
+  const active =
+    part !== undefined && part.moves.length > 0 && step === "Move" && picking === null && !recording;
+
+  useEffect(() => {
+    const look = () => {
+      const { stage, eye } = bench3d;
+      const el = over.current;
+      if (!active || !stage || !eye || !el) return setSeen(null);
+      const r = el.getBoundingClientRect();
+      const p = el.offsetParent!.getBoundingClientRect();
+      const place = (id: string) => {
+        const i = parts.findIndex((q) => q.id === id);
+        return i >= 0 ? stage.worldOf(i, clock.frame) : undefined;
+      };
+      const own = place(part.id);
+      if (!own) return setSeen(null);
+      const parent = place(part.parent) ?? new THREE.Matrix4();
+      const size = stage.bounds().getSize(new THREE.Vector3()).length() || 1;
+      const screen = (v: THREE.Vector3) => {
+        const q = v.clone().project(eye);
+        return q.z > 1 ? null : { x: ((q.x + 1) / 2) * r.width, y: ((1 - q.y) / 2) * r.height };
+      };
+      const out: Seen = {
+        box: { left: r.left - p.left, top: r.top - p.top, w: r.width, h: r.height },
+        grips: [],
+        lines: [],
+      };
+      for (const m of part.moves) {
+        const move = draft?.id === m.id ? draft : m;
+        const got = gripsOf(part, [move], parent, own, shot.document, place, size * 0.4);
+        for (const grip of got.grips) {
+          const at = screen(grip.at);
+          if (at) out.grips.push({ grip, move, ...at });
+        }
+        for (const l of got.lines) {
+          const points = l.map(screen);
+          if (points.every((q) => q !== null))
+            out.lines.push(
+              points.map((q, i) => `${i ? "L" : "M"}${q.x.toFixed(1)} ${q.y.toFixed(1)}`).join(""),
+            );
+        }
+      }
+      setSeen(out);
+    };
+    addEventListener("perigyre:drawn", look);
+    look();
+    return () => removeEventListener("perigyre:drawn", look);
+  }, [active, part, parts, over, draft, shot.document]);
+
+  if (!active || !seen || (seen.grips.length === 0 && seen.lines.length === 0)) return null;
+
+  const change = (e: React.PointerEvent): Move | null => {
+    const d = drag.current;
+    const eye = bench3d.eye;
+    if (!d || !eye) return null;
+    const r = over.current!.getBoundingClientRect();
+    const ray = new THREE.Raycaster();
+    ray.setFromCamera(
+      new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2),
+      eye,
+    );
+    // Along the plane of the handle; with Alt, or where it has none, facing the eye.
+    const facing = new THREE.Vector3().setFromMatrixColumn(eye.matrixWorld, 2);
+    const normal = e.altKey || d.grip.plane.length() < 0.5 ? facing : d.grip.plane;
+    const hit = ray.ray.intersectPlane(
+      new THREE.Plane().setFromNormalAndCoplanarPoint(normal, d.grip.at),
+      new THREE.Vector3(),
+    );
+    return hit && { ...d.move, ...d.grip.to(hit) };
+  };
+  return (
+    <svg
+      className="pointer-events-none absolute z-10 overflow-hidden"
+      style={{ left: seen.box.left, top: seen.box.top, width: seen.box.w, height: seen.box.h }}
+      data-testid="move-handles"
+    >
+      {seen.lines.map((d, i) => (
+        <path key={i} d={d} fill="none" stroke="var(--brass)" strokeWidth={1.3} strokeDasharray="5 4" />
+      ))}
+      {seen.grips.map((g, i) => (
+        <circle
+          key={i}
+          cx={g.x}
+          cy={g.y}
+          r={5}
+          fill="var(--brass)"
+          stroke="var(--ground)"
+          strokeWidth={1.5}
+          className="pointer-events-auto cursor-move touch-none"
+          role="img"
+          aria-label={`Handle: ${g.grip.name}`}
+          onPointerDown={(e) => {
+            e.stopPropagation();
+            e.currentTarget.setPointerCapture(e.pointerId);
+            clock.play(0);
+            bench3d.hold(true);
+            drag.current = { grip: g.grip, move: g.move, from: new THREE.Vector2(e.clientX, e.clientY) };
+          }}
+          onPointerMove={(e) => {
+            const to = change(e);
+            if (to) setDraft(to);
+          }}
+          onPointerUp={() => {
+            drag.current = null;
+            bench3d.hold(false);
+            if (draft) void edit({ setMove: { move: draft } }).then(() => setDraft(null));
+          }}
+          onPointerCancel={() => {
+            drag.current = null;
+            bench3d.hold(false);
+            setDraft(null);
+          }}
+        >
+          <title>{g.grip.name}. Drag it; with Alt, in the plane that faces you</title>
+        </circle>
+      ))}
+    </svg>
+  );
+}
