@@ -1,6 +1,8 @@
 # make demo and make test set everything up on a machine with Go, Node, npm, make and apt.
 
 export GOFLAGS := -buildvcs=false
+# The intersection kernel for AVX2 needs it; without it the plain one is built.
+export GOEXPERIMENT := simd
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 
 LISTEN ?= 127.0.0.1:7741
@@ -28,7 +30,7 @@ web/dist/index.html: $(WEB_FILES) .stamps/web
 	@mkdir -p .stamps && touch $@
 
 # Debian's packages that the tests call.
-TOOLS := chromium assimp-utils pngcheck imagemagick librsvg2-bin
+TOOLS := chromium assimp-utils pngcheck imagemagick librsvg2-bin openimageio-tools openexr
 .stamps/tools:
 	@scripts/need $(TOOLS)
 	@mkdir -p .stamps && touch $@
@@ -42,6 +44,7 @@ dev: bin/perigyre
 
 # The document's schema and the front end's types, from the Go types.
 generate: .stamps/web
+	go run ./cmd/schema shot > .stamps/shot.schema.json && mv .stamps/shot.schema.json core/shot/shot.schema.json
 	go run ./cmd/schema > docs/schema.json
 	cd web && npm exec --no json2ts -- -i ../docs/schema.json -o src/api/types.gen.ts
 
@@ -51,6 +54,7 @@ check: .stamps/web
 	go vet ./...
 	@test -z "$$(gofmt -l $$(git ls-files -co --exclude-standard '*.go'))" || { echo "gofmt would change:"; gofmt -l $$(git ls-files -co --exclude-standard '*.go'); exit 1; }
 	@go run ./cmd/schema | cmp -s - docs/schema.json || { echo "docs/schema.json is older than the Go types: run make generate"; exit 1; }
+	@go run ./cmd/schema shot | cmp -s - core/shot/shot.schema.json || { echo "core/shot/shot.schema.json is older than the Go types: run make generate"; exit 1; }
 	cd web && npm run --silent check && npm run --silent lint
 
 FUZZ_TIME ?= 5s

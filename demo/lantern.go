@@ -82,8 +82,8 @@ func (b *builder) part(name string, group int, material string, m *mesh.Mesh) {
 	b.place(name, group, b.mesh(name, material, m), geom.Vec3{}, 0)
 }
 
-// Lantern returns the lantern as GLB.
-func Lantern() ([]byte, error) {
+// workshop returns a builder with the lantern's materials.
+func workshop() (*builder, error) {
 	plateImage, err := label(labelWidth, labelHeight)
 	if err != nil {
 		return nil, err
@@ -99,15 +99,28 @@ func Lantern() ([]byte, error) {
 	}
 	b.material(material.Material{Name: "Harbour blue", BaseColor: [4]float64{0.030, 0.095, 0.17, 1}, Roughness: 0.32})
 	b.material(material.Material{Name: "Brass", BaseColor: [4]float64{0.80, 0.56, 0.22, 1}, Metallic: 1, Roughness: 0.45, MetallicRoughness: texture(1)})
+	b.material(material.Material{Name: "Bronze", BaseColor: [4]float64{0.70, 0.45, 0.20, 1}, Metallic: 1, Roughness: 0.35})
 	b.material(material.Material{Name: "Steel", BaseColor: [4]float64{0.72, 0.72, 0.70, 1}, Metallic: 1, Roughness: 0.22})
 	b.material(material.Material{Name: "Rubber", BaseColor: [4]float64{0.022, 0.022, 0.024, 1}, Roughness: 0.8})
 	b.material(material.Material{Name: "Frosted glass", BaseColor: [4]float64{0.94, 0.93, 0.88, 0.42}, Roughness: 0.35, Alpha: material.Blend})
 	b.material(material.Material{Name: "Circuit", BaseColor: [4]float64{0.02, 0.09, 0.05, 1}, Roughness: 0.5})
 	b.material(material.Material{Name: "Lamp", BaseColor: [4]float64{0.9, 0.85, 0.7, 1}, Roughness: 0.5, Emissive: [3]float64{4, 2.9, 1.5}})
+	b.material(material.Material{Name: "Cell", BaseColor: [4]float64{0.36, 0.30, 0.05, 1}, Metallic: 0.4, Roughness: 0.4})
 	b.material(material.Material{Name: "Name plate", BaseColor: [4]float64{1, 1, 1, 1}, BaseColorTexture: texture(0), Metallic: 0.6, Roughness: 0.42})
 
+	return b, nil
+}
+
+// Lantern returns the lantern as GLB.
+func Lantern() ([]byte, error) {
+	b, err := workshop()
+	if err != nil {
+		return nil, err
+	}
 	root := b.group("Lantern", -1)
 	b.base(root)
+	b.winding(root)
+	b.part("Collar", root, "Harbour blue", turned(stop{0, windingTop, 0}, stop{collarRadius + 4, windingTop, 1}, stop{collarRadius, collarTop, 2}, stop{0, collarTop, 0}))
 	b.light(root)
 	b.cage(root)
 	b.head(root)
@@ -118,7 +131,8 @@ func Lantern() ([]byte, error) {
 func (b *builder) base(root int) {
 	g := b.group("Base", root)
 	b.part("Foot ring", g, "Rubber", turned(stop{0, 0, 0}, stop{footRadius, 0, 2}, stop{footRadius, footHeight, 2}, stop{cupRadius - 3, footHeight, 0}, stop{0, footHeight, 0}))
-	b.part("Base cup", g, "Harbour blue", turned(stop{0, footHeight, 0}, stop{cupRadius, footHeight, 3}, stop{cupRadius, cupTop, 4}, stop{cupRadius - 6, cupTop, 0}, stop{0, cupTop, 0}))
+	b.part("Base cup", g, "Harbour blue", turned(stop{0, footHeight, 0}, stop{cupRadius, footHeight, 3}, stop{cupRadius, cupTop, 2}, stop{cupRadius - 3, cupTop, 0}, stop{cupRadius - 3, footHeight + 3, 2}, stop{0, footHeight + 3, 0}))
+	b.power(g)
 	b.part("Name plate", g, "Name plate", plate(cupRadius, 0.7, plateLow, plateHigh, plateHalfAngle))
 	screw := b.mesh("Plate screw", "Brass", mesh.Tube([]geom.Vec3{{0, 0, 0}, {0, 0, 0.0016}}, 0.0016, 24, false))
 	for i, side := range []float64{-1, 1} {
@@ -126,9 +140,6 @@ func (b *builder) base(root int) {
 		sin, cos := math.Sincos(angle)
 		b.place([]string{"Plate screw left", "Plate screw right"}[i], g, screw, geom.Vec3{cupRadius * sin, (plateLow + plateHigh) / 2, cupRadius * cos}, angle)
 	}
-	b.part("Winding ring", root, "Brass", knurled(72, 1.6, windingRadius-2.5,
-		stop{0, cupTop, 0}, stop{windingRadius - 2.6, cupTop, 0}, stop{windingRadius, cupTop + 2, 1}, stop{windingRadius, windingTop - 2, 1}, stop{windingRadius - 2.6, windingTop, 0}, stop{0, windingTop, 0}))
-	b.part("Collar", root, "Harbour blue", turned(stop{0, windingTop, 0}, stop{collarRadius + 4, windingTop, 1}, stop{collarRadius, collarTop, 2}, stop{0, collarTop, 0}))
 }
 
 // light is the lamp board with its lamps, the reflector and the glass round them.

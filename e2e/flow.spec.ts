@@ -4,6 +4,7 @@ import { createHash } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { PNG } from "pngjs";
 import { bracket } from "./models.js";
+import { drop } from "./pages.js";
 import { ready, start } from "./server.mjs";
 
 let server: Awaited<ReturnType<typeof start>>;
@@ -33,26 +34,15 @@ test("a model file becomes a looping turntable with alpha", async ({ page }) => 
     await expect(page.getByRole("button", { name: "Choose a model…" })).toBeVisible();
   });
 
-  const drop = async (name: string, data: Buffer) => {
-    const transfer = await page.evaluateHandle(
-      ([name, data]) => {
-        const t = new DataTransfer();
-        t.items.add(new File([Uint8Array.from(atob(data!), (c) => c.charCodeAt(0))], name!));
-        return t;
-      },
-      [name, data.toString("base64")],
-    );
-    await page.dispatchEvent("body", "drop", { dataTransfer: transfer });
-  };
 
   await test.step("a file that is no model is refused with the reason", async () => {
-    await drop("notes.txt", Buffer.from("hello"));
+    await drop(page, "notes.txt", Buffer.from("hello"));
     await expect(page.getByText("notes.txt is not a model that can be brought in")).toBeVisible();
     await page.getByRole("button", { name: "Close" }).click();
   });
 
   await test.step("a dropped model is staged and reported", async () => {
-    await drop("bracket.glb", await bracket());
+    await drop(page, "bracket.glb", await bracket());
     await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
     await expect(page.getByLabel("Bring in", { exact: true }).getByText("bracket.glb")).toBeVisible();
     await expect(page.getByText("120 × 120 × 50 mm")).toBeVisible();
@@ -80,7 +70,7 @@ test("a model file becomes a looping turntable with alpha", async ({ page }) => 
   });
 
   await test.step("number fields think, and refuse nonsense with the reason", async () => {
-    const frames = page.getByLabel("Length of the shot");
+    const frames = page.getByLabel("Length of the shot", { exact: true });
     await frames.fill("48+16*1,5");
     await frames.press("Enter");
     await expect(page.getByText("closes: one lap in 72 frames")).toBeVisible();
@@ -115,7 +105,7 @@ test("a model file becomes a looping turntable with alpha", async ({ page }) => 
     await page.keyboard.press("m");
     await page.getByRole("menuitem", { name: /^Float/ }).click();
     await expect(page.getByText("closes: twice in the loop")).toBeVisible();
-    const period = page.getByLabel("Period");
+    const period = page.getByLabel("Period", { exact: true });
     await period.fill("36");
     await period.press("Enter");
     await expect(page.getByText(/does not close: 96 \/ 36/)).toBeVisible();
@@ -187,7 +177,7 @@ test("a change made in one window shows in the other", async ({ page, context, r
   await other.goto(page.url());
   await ready(other, 0);
   await page.getByRole("treeitem", { name: "Foot" }).click();
-  await page.getByLabel("Steps").getByRole("button", { name: "2 Arrange" }).click();
+  await page.getByLabel("Steps", { exact: true }).getByRole("button", { name: "2 Arrange" }).click();
   await page.getByLabel("Name", { exact: true }).fill("Sole");
   await page.keyboard.press("Enter");
   await expect(other.getByRole("treeitem", { name: "Sole" })).toBeVisible();

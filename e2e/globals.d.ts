@@ -4,6 +4,7 @@ interface Window {
     seek: (frame: number) => void;
     play: (direction: -1 | 0 | 1) => void;
     frame: () => number;
+    drawn: () => number;
     onBench: (x: number, y: number, z: number) => number[];
     pixels: (width: number, height: number) => number[];
   };

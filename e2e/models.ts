@@ -63,3 +63,44 @@ export function washer(outer = 30, bore = 14, height = 12, sides = 48): Buffer {
     }
   return Buffer.from(out.join("\n"));
 }
+
+/** A mast with a head that yaws, a rotor on it that turns and grows, a flag that jumps: all three interpolations of glTF. */
+export async function windmill(): Promise<Buffer> {
+  const d = new Document();
+  const buffer = d.createBuffer();
+  const floats = (type: "SCALAR" | "VEC3" | "VEC4", list: number[]) =>
+    d.createAccessor().setType(type).setArray(new Float32Array(list)).setBuffer(buffer);
+  const mesh = d
+    .createMesh("Blade")
+    .addPrimitive(
+      d
+        .createPrimitive()
+        .setAttribute("POSITION", floats("VEC3", [0, 0, 0, 0.4, 0, 0, 0, 0.9, 0.1, 0, 0.1, 0.5]))
+        .setIndices(d.createAccessor().setType("SCALAR").setArray(new Uint16Array([0, 1, 2, 0, 2, 3, 0, 3, 1, 1, 3, 2])).setBuffer(buffer)),
+    );
+  const unit = (q: number[]) => q.map((v) => v / Math.hypot(...q));
+  const mast = d.createNode("Mast").setMesh(mesh).setTranslation([0.2, 0, -0.1]).setRotation(unit([0.1, 0.3, 0, 1]) as never);
+  const head = d.createNode("Head").setMesh(mesh).setTranslation([0, 0.9, 0]).setRotation(unit([0, 0.5, 0.2, 1]) as never).setScale([0.8, 1.2, 1]);
+  const rotor = d.createNode("Rotor").setMesh(mesh).setTranslation([0, 0.1, 0.3]).setScale([0.5, 0.5, 0.5]);
+  const flag = d.createNode("Flag").setMesh(mesh).setTranslation([0, 1, 0]).setScale([0.3, 0.3, 0.3]);
+  mast.addChild(head.addChild(rotor)).addChild(flag);
+  d.createScene().addChild(d.createNode("Windmill").addChild(mast));
+  const a = d.createAnimation("Blow");
+  const channel = (node: typeof mast, path: "translation" | "rotation" | "scale", how: "LINEAR" | "STEP" | "CUBICSPLINE", times: number[], values: number[]) => {
+    const s = a && d.createAnimationSampler().setInterpolation(how).setInput(floats("SCALAR", times)).setOutput(floats(path === "rotation" ? "VEC4" : "VEC3", values));
+    a.addSampler(s).addChannel(d.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(s));
+  };
+  channel(head, "rotation", "LINEAR", [0, 1, 2.5], [...unit([0, 0.5, 0.2, 1]), ...unit([0.3, -0.9, 0.1, 0.2]), ...unit([0, 0.5, 0.2, 1])]);
+  channel(rotor, "rotation", "CUBICSPLINE", [0.25, 1.1, 2], [0, 0, 0, 0, 0, 0, 0, 1, 0.4, 0, 1.5, 0, 0.1, 0, 1, -1, ...unit([0, 0, 1, 0.5]), 0, 0.3, 0.5, -1, 0, 0, 1, 0, ...unit([0, 0.2, 1, -0.2]), 0, 0, 0, 0]);
+  channel(rotor, "scale", "CUBICSPLINE", [0, 2], [0, 0, 0, 0.5, 0.5, 0.5, 0.3, 0, -0.2, -0.5, 0.1, 0, 0.9, 0.6, 0.3, 0, 0, 0]);
+  channel(mast, "translation", "LINEAR", [0.5, 1.5, 3], [0.2, 0, -0.1, 0.5, 0.2, -0.1, 0.2, 0, -0.1]);
+  channel(flag, "translation", "STEP", [0, 0.7, 1.4], [0, 1, 0, 0.2, 1.1, 0, 0, 1.3, 0.1]);
+  return Buffer.from(await new NodeIO().writeBinary(d));
+}
+
+/** An upright tile with texture coordinates, 100 units wide, as OBJ. */
+export function quad(materials: string): Buffer {
+  return Buffer.from(
+    `mtllib ${materials}\no tile\nusemtl Tile\nv -50 0 0\nv 50 0 0\nv 50 80 0\nv -50 80 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n`,
+  );
+}

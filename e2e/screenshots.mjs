@@ -58,6 +58,10 @@ try {
   await page.getByLabel("Thirds").click();
   await shoot("frame");
   await page.getByLabel("Thirds").click();
+  await page.keyboard.press("Shift+L");
+  await page.locator("[data-testid=proof][data-samples='32']").waitFor({ timeout: 120_000 });
+  await shoot("proof");
+  await page.keyboard.press("Shift+L");
   await page.keyboard.press("5");
   await page.getByRole("button", { name: "Light theme" }).click();
   await ready(page, 8);

@@ -1,0 +1,89 @@
+import { expect, test } from "@playwright/test";
+import { readdirSync, statSync, unlinkSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { bracket } from "./models.js";
+import { drop } from "./pages.js";
+import { ready, start } from "./server.mjs";
+
+let server: Awaited<ReturnType<typeof start>>;
+test.beforeAll(async () => {
+  server = await start("serve");
+});
+test.afterAll(async () => server.stop());
+
+test("an EXR run with passes is paused and goes on, damaged frames are found and repaired, and it is played over a plate", async ({ page }) => {
+  await page.goto(server.address + "/?plain");
+  await drop(page, "bracket.glb", await bracket());
+  await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
+  await ready(page, 0);
+
+  await test.step("a proof of the frame sharpens, and begins anew with another frame", async () => {
+    await page.keyboard.press("Shift+L");
+    const proof = page.getByTestId("proof");
+    await expect(proof).toHaveAttribute("data-samples", /[1-9]/, { timeout: 60_000 });
+    await page.evaluate(() => window.perigyre!.seek(30));
+    await expect(proof).not.toHaveAttribute("data-samples");
+    await expect(proof).toHaveAttribute("data-samples", /[1-9]/, { timeout: 60_000 });
+    await page.keyboard.press("Shift+L");
+    await expect(proof).toBeHidden();
+  });
+
+  await page.keyboard.press("7");
+  const choose = async (label: RegExp, option: RegExp) => {
+    await page.getByRole("button", { name: label }).click();
+    await page.getByRole("option", { name: option }).click();
+  };
+  const fill = async (label: string, value: string) => {
+    await page.getByLabel(label, { exact: true }).fill(value);
+    await page.keyboard.press("Enter");
+  };
+
+  await test.step("JPEG has no alpha and takes a backdrop; EXR has passes", async () => {
+    await choose(/^Format: PNG/, /JPEG/);
+    await expect(page.getByRole("switch", { name: "Alpha (straight)" })).not.toBeChecked();
+    await page.getByRole("switch", { name: "Alpha (straight)" }).click();
+    await expect(page.getByTestId("names")).toContainText("JPEG has no alpha");
+    await choose(/^Format: JPEG/, /EXR/);
+    await expect(page.getByTestId("names")).toContainText("bracket.0001.exr");
+    await page.getByRole("group", { name: "Passes" }).getByRole("button", { name: "depth" }).click();
+    await page.getByRole("group", { name: "Passes" }).getByRole("button", { name: "matte" }).click();
+  });
+
+  await test.step("it is paused and goes on", async () => {
+    await fill("Width", "120");
+    await fill("To frame", "11");
+    await page.getByRole("button", { name: "Render", exact: true }).click();
+    const state = page.getByTestId("run-state");
+    await expect(state).toContainText(/[1-9]\d* of 12 frames/);
+    await page.getByRole("button", { name: "Pause" }).click();
+    await expect(state).toContainText("paused");
+    await page.getByRole("button", { name: "Go on" }).click();
+    await expect(state).toContainText("done, 12 of 12 frames", { timeout: 120_000 });
+  });
+
+  const folder = join(server.data, "renders", readdirSync(join(server.data, "renders"))[0]!);
+  await test.step("a damaged and a missing frame are found and repaired", async () => {
+    writeFileSync(join(folder, "bracket.0003.exr"), "damaged");
+    unlinkSync(join(folder, "bracket.0007.exr"));
+    await page.getByRole("button", { name: "Verify" }).click();
+    await page.getByRole("button", { name: "Repair 2" }).click();
+    await expect(page.getByTestId("run-state")).toContainText("done, 12 of 12 frames", { timeout: 60_000 });
+    await page.getByRole("button", { name: "Verify" }).click();
+    await expect(page.getByText("all files as written")).toBeVisible();
+    expect(statSync(join(folder, "bracket.0003.exr")).size).toBeGreaterThan(2000);
+  });
+
+  await test.step("it is played over a plate", async () => {
+    const png = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8Dwn4EIwDiqkL4KAcT9GO0U4BxoAAAAAElFTkSuQmCC";
+    const [chooser] = await Promise.all([
+      page.waitForEvent("filechooser"),
+      (async () => {
+        await page.getByRole("button", { name: /^Over: / }).click();
+        await page.getByRole("option", { name: "a plate of yours" }).click();
+      })(),
+    ]);
+    await chooser.setFiles({ name: "plate.png", mimeType: "image/png", buffer: Buffer.from(png, "base64") });
+    await expect(page.getByTestId("player-picture").locator("..")).toHaveCSS("background-image", /blob:/);
+    await expect(page.getByTestId("player-picture")).toHaveAttribute("data-frame", /\d/);
+  });
+});
