@@ -3,7 +3,7 @@ import { browser } from "./server.mjs";
 
 export default defineConfig({
   testDir: ".",
-  timeout: 240_000,
+  timeout: 900_000, // a net for what hangs; machines without a GPU differ fivefold
   expect: { timeout: 30_000 },
   workers: 1, // WebGL is software here and takes every core
   reporter: [["list"]],
