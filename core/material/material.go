@@ -68,14 +68,13 @@ type Material struct {
 	AlphaCutoff       float64    `json:"alphaCutoff,omitempty"` // for MASK
 	DoubleSided       bool       `json:"doubleSided"`
 
-	// Of the ratified extensions of Khronos. The renderer follows unlit, ior, specular and, as thin walls,
-	// transmission; the others are kept for when it does.
+	// Of the ratified extensions of Khronos.
 	Unlit               bool        `json:"unlit,omitempty"`
 	IOR                 float64     `json:"ior,omitempty"` // 0 for 1.5
 	Specular            *float64    `json:"specular,omitempty"`
 	SpecularColor       *[3]float64 `json:"specularColor,omitempty"`
 	Transmission        float64     `json:"transmission,omitempty"`
-	Thickness           float64     `json:"thickness,omitempty"`
+	Thickness           float64     `json:"thickness,omitempty"` // above 0 the mesh is a solid body of glass, 0 a thin wall
 	AttenuationDistance float64     `json:"attenuationDistance,omitempty"` // 0 for none
 	AttenuationColor    *[3]float64 `json:"attenuationColor,omitempty"`
 	Clearcoat           float64     `json:"clearcoat,omitempty"`
@@ -83,13 +82,6 @@ type Material struct {
 	SheenColor          *[3]float64 `json:"sheenColor,omitempty"`
 	SheenRoughness      float64     `json:"sheenRoughness,omitempty"`
 }
-
-// throughGlass is how much of the light through a wall of full transmission passes: what is left over
-// is its reflection and its tint, as long as walls are thin.
-const throughGlass = 0.9
-
-// Cover returns the factor on the coverage of a surface that lets light through.
-func (m *Material) Cover() float64 { return 1 - throughGlass*m.Transmission }
 
 // Dielectric returns the reflectance of the surface looked at straight on, by its index of refraction
 // and the specular extension.

@@ -7,7 +7,8 @@ import (
 	"perigyre/core/render/bvh"
 )
 
-// surface is what a material is at one point: the parameters of glTF 2.0, Appendix B, as numbers.
+// surface is what a material is at one point: the parameters of glTF 2.0, Appendix B, and of the extensions of
+// Khronos that products need, as numbers.
 type surface struct {
 	base       bvh.Vec // base colour
 	metallic   float32
@@ -16,19 +17,35 @@ type surface struct {
 	emission   bvh.Vec
 	frame      frame // shading frame, its z on the viewer's side
 
+	coat  coat
+	sheen sheen
+	glass glass
+
 	// derived by prepare
-	f0         bvh.Vec
-	diffuse    bvh.Vec // colour of the diffuse lobe
-	multiple   bvh.Vec // what light that bounces more than once adds to the specular lobe
-	specularly float32 // chance of sampling the specular lobe
+	f0       bvh.Vec
+	diffuse  bvh.Vec // colour of the diffuse lobe
+	multiple bvh.Vec // what light that bounces more than once adds to the specular lobe
+	under    float32 // share of the light that the layers above leave
+	chance   [lobes]float32
 }
 
 const pi = math.Pi
 
+// The lobes that directions are drawn from.
+const (
+	diffuseLobe = iota
+	specularLobe
+	glassLobe
+	coatLobe
+	sheenLobe
+	lobes
+)
+
 // prepare works out what depends on the view direction: the metal-rough mix of Appendix B.2, with
 // the specular lobe made up for multiple scattering (Turquin, "Practical multiple scattering
 // compensation for microfacet models", 2019) and the diffuse lobe scaled to the energy that the
-// dielectric's specular lobe leaves, so that a white surface reflects all light at any roughness.
+// dielectric's specular lobe leaves, so that a white surface reflects all light at any roughness. Coat and sheen
+// lie over it and leave it what they do not send back themselves.
 func (s *surface) prepare(cos float32) {
 	a, b := albedo(cos, s.alpha)
 	single := a + b
@@ -43,34 +60,91 @@ func (s *surface) prepare(cos float32) {
 	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X, s.dielectric.X)
 	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y, s.dielectric.Y)
 	s.f0.Z, s.diffuse.Z, s.multiple.Z = mix(s.base.Z, s.dielectric.Z)
-	spec := luminance(mul(s.f0.Mul(a).Add(bvh.Vec{X: b, Y: b, Z: b}), s.multiple))
-	s.specularly = 1
-	if d := luminance(s.diffuse); d > 0 {
-		s.specularly = min(0.95, max(0.1, spec/(spec+d)))
+	coated := s.coat.prepare(cos)
+	sheer := s.sheen.prepare(cos)
+	s.under = (1 - coated) * (1 - sheer)
+	clear := float32(0)
+	if s.glass.share > 0 {
+		s.glass.prepare(cos, s.alpha, s.dielectric)
+		if clear = s.glass.share; s.glass.walled { // what passes straight was decided before
+			clear *= s.glass.reflected()
+		}
+	}
+	solid := 1 - s.glass.share
+	specular := luminance(mul(s.f0.Mul(a).Add(bvh.Vec{X: b, Y: b, Z: b}), s.multiple))
+	s.chance = [lobes]float32{
+		diffuseLobe:  s.under * solid * luminance(s.diffuse),
+		specularLobe: s.under * solid * specular,
+		glassLobe:    s.under * clear,
+		coatLobe:     coated,
+		sheenLobe:    (1 - coated) * sheer,
+	}
+	sum := float32(0)
+	for i, c := range s.chance {
+		if c > 0 {
+			s.chance[i] = max(0.05, c) // none is left to chance alone
+		}
+		sum += s.chance[i]
+	}
+	if sum == 0 {
+		s.chance[specularLobe], sum = 1, 1
+	}
+	for i := range s.chance {
+		s.chance[i] /= sum
 	}
 }
 
 // eval returns the BSDF times the cosine of wi, and the density of sampling wi. Directions are in
-// the shading frame and point away from the surface.
+// the shading frame and point away from the surface; below it lies what glass lets through.
 func (s *surface) eval(wo, wi bvh.Vec) (bvh.Vec, float32) {
-	if wo.Z <= 0 || wi.Z <= 0 {
+	if wo.Z <= 0 {
 		return bvh.Vec{}, 0
 	}
-	f := s.diffuse.Mul(wi.Z / pi)
-	pdf := (1 - s.specularly) * wi.Z / pi
+	if wi.Z <= 0 {
+		if s.chance[glassLobe] == 0 || wi.Z == 0 || s.glass.walled {
+			return bvh.Vec{}, 0
+		}
+		f, pdf := s.glass.through(wo, wi, s.alpha, s.base)
+		return f.Mul(s.under * s.glass.share), s.chance[glassLobe] * pdf
+	}
+	solid := s.under * (1 - s.glass.share)
+	f := s.diffuse.Mul(solid * wi.Z / pi)
+	pdf := s.chance[diffuseLobe] * wi.Z / pi
 	h := wo.Add(wi).Unit()
-	if d := ggx(h, s.alpha); d > 0 {
-		fresnel := schlick(s.f0, wo.Dot(h))
-		g1, g2 := smith(wo, wi, s.alpha)
-		f = f.Add(mul(fresnel, s.multiple).Mul(d * g2 / (4 * wo.Z)))
-		pdf += s.specularly * d * g1 / (4 * wo.Z)
+	if s.chance[specularLobe]+s.chance[glassLobe] > 0 {
+		if d := ggx(h, s.alpha); d > 0 {
+			g1, g2 := smith(wo, wi, s.alpha)
+			lobe, density := d*g2/(4*wo.Z), d*g1/(4*wo.Z)
+			f = f.Add(mul(schlick(s.f0, wo.Dot(h)), s.multiple).Mul(solid * lobe))
+			pdf += s.chance[specularLobe] * density
+			if s.chance[glassLobe] > 0 {
+				g, share := s.glass.back(wo.Dot(h))
+				f = f.Add(g.Mul(s.under * s.glass.share * lobe))
+				pdf += s.chance[glassLobe] * share * density
+			}
+		}
+	}
+	if s.chance[coatLobe] > 0 {
+		c, density := s.coat.eval(wo, wi, h)
+		f = f.Add(bvh.Vec{X: c, Y: c, Z: c})
+		pdf += s.chance[coatLobe] * density
+	}
+	if s.chance[sheenLobe] > 0 {
+		f = f.Add(s.sheen.eval(wo, wi, h).Mul(1 - s.coat.sent))
+		pdf += s.chance[sheenLobe] * wi.Z / pi
 	}
 	return f, pdf
 }
 
-// diffuseShare returns how much of f, the BSDF times the cosine, is of the diffuse lobe.
-func (s *surface) diffuseShare(f, wi bvh.Vec) bvh.Vec {
-	d := s.diffuse.Mul(wi.Z / pi)
+// diffuseShare returns how much of f, the BSDF times the cosine, is of the lobes that scatter: diffuse and sheen.
+func (s *surface) diffuseShare(f, wo, wi bvh.Vec) bvh.Vec {
+	if wi.Z <= 0 {
+		return bvh.Vec{}
+	}
+	d := s.diffuse.Mul(s.under * (1 - s.glass.share) * wi.Z / pi)
+	if s.chance[sheenLobe] > 0 {
+		d = d.Add(s.sheen.eval(wo, wi, wo.Add(wi).Unit()).Mul(1 - s.coat.sent))
+	}
 	part := func(d, f float32) float32 {
 		if f <= 0 {
 			return 0
@@ -82,10 +156,21 @@ func (s *surface) diffuseShare(f, wi bvh.Vec) bvh.Vec {
 
 // sample draws a direction and returns it with the BSDF times cosine over density, and the density.
 func (s *surface) sample(wo bvh.Vec, lobe, u, v float32) (wi, weight bvh.Vec, pdf float32) {
-	if lobe < s.specularly {
-		h := visibleNormal(wo, s.alpha, u, v)
-		wi = h.Mul(2 * wo.Dot(h)).Sub(wo)
-	} else {
+	k := 0
+	for ; k < lobes-1 && lobe >= s.chance[k]; k++ {
+		lobe -= s.chance[k]
+	}
+	mirrored := func(alpha float32) bvh.Vec {
+		return above(mirror(wo, visibleNormal(wo, alpha, u, v)))
+	}
+	switch k {
+	case specularLobe:
+		wi = mirrored(s.alpha)
+	case coatLobe:
+		wi = mirrored(s.coat.alpha)
+	case glassLobe:
+		wi = s.glass.sample(wo, s.alpha, min(1, lobe/s.chance[k]), u, v)
+	default:
 		wi = cosineHemisphere(u, v)
 	}
 	f, pdf := s.eval(wo, wi)
@@ -93,6 +178,18 @@ func (s *surface) sample(wo bvh.Vec, lobe, u, v float32) (wi, weight bvh.Vec, pd
 		return wi, bvh.Vec{}, 0
 	}
 	return wi, f.Mul(1 / pdf), pdf
+}
+
+// mirror returns the direction that a facet throws wo to.
+func mirror(wo, h bvh.Vec) bvh.Vec { return h.Mul(2 * wo.Dot(h)).Sub(wo) }
+
+// above returns a direction, or nothing where the facets block it: what a lobe draws on its wrong side must not be
+// taken for what another draws there.
+func above(w bvh.Vec) bvh.Vec {
+	if w.Z <= 0 {
+		return bvh.Vec{}
+	}
+	return w
 }
 
 // ggx is the Trowbridge-Reitz distribution (glTF 2.0, B.3.2 "Implementation").
@@ -158,7 +255,7 @@ var albedoTable = sync.OnceValue(func() *[albedoSize][albedoSize][2]float32 {
 			for k := range uint32(n) {
 				u, v := float32(sobol(k, 0)>>8)/(1<<24), float32(sobol(k, 1)>>8)/(1<<24)
 				h := visibleNormal(wo, alpha, u, v)
-				wi := h.Mul(2 * wo.Dot(h)).Sub(wo)
+				wi := mirror(wo, h)
 				if wi.Z <= 0 {
 					continue
 				}
@@ -178,11 +275,8 @@ func widthOf(roughness float32) float32 { return max(1e-3, roughness*roughness) 
 
 func albedo(cos, alpha float32) (a, b float32) {
 	t := albedoTable()
-	x := min(1, max(0, cos)) * (albedoSize - 1)
-	y := min(1, sqrt(alpha)) * (albedoSize - 1)
-	i, j := min(albedoSize-2, int(x)), min(albedoSize-2, int(y))
-	x -= float32(i)
-	y -= float32(j)
+	i, x := cell(cos)
+	j, y := cell(sqrt(alpha))
 	at := func(k int) float32 {
 		return (1-x)*((1-y)*t[i][j][k]+y*t[i][j+1][k]) + x*((1-y)*t[i+1][j][k]+y*t[i+1][j+1][k])
 	}

@@ -11,11 +11,16 @@ type point struct {
 	at     bvh.Vec
 	normal bvh.Vec // of the triangle, on the side the ray came from
 	error  float32 // bound on the rounding error of at
+	back   bool    // the ray came from the inner side
 	piece  *piece
 	hit    bvh.Hit
 	uv     [2]float32
+	dense  float32 // texture coordinates a metre
+	wide   float32 // of the ray's footprint, in texture coordinates
 
 	toRoom, toMesh bvh.Matrix // of the instance at the ray's time
+
+	walled bool // that light goes on straight through its glass was decided before it is shaded
 
 	cap      bool        // it is a cut face, within the piece
 	capColor *[3]float64 // that the cutter gives it, or nil
@@ -45,12 +50,18 @@ func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 	p := point{at: toRoom.Point(local), piece: pc, hit: h, toRoom: toRoom, toMesh: toMesh}
 	p.normal = toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
 	if p.normal.Dot(r.Direction) > 0 {
-		p.normal = p.normal.Mul(-1)
+		p.normal, p.back = p.normal.Mul(-1), true
 	}
 	p.error = 2e-6 * (abs(p.at.X) + abs(p.at.Y) + abs(p.at.Z) + pc.reach)
 	if m.UV != nil {
+		s, t, u := m.UV[i[0]], m.UV[i[1]], m.UV[i[2]]
 		for k := range p.uv {
-			p.uv[k] = (1-h.U-h.V)*m.UV[i[0]][k] + h.U*m.UV[i[1]][k] + h.V*m.UV[i[2]][k]
+			p.uv[k] = (1-h.U-h.V)*s[k] + h.U*t[k] + h.V*u[k]
+		}
+		if pc.material.pictured {
+			turn := (t[0]-s[0])*(u[1]-s[1]) - (u[0]-s[0])*(t[1]-s[1])
+			face := toRoom.Vector(b.Sub(a)).Cross(toRoom.Vector(c.Sub(a)))
+			p.dense = sqrt(abs(turn) / max(1e-30, sqrt(face.Dot(face))))
 		}
 	}
 	return p, true
@@ -78,7 +89,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 	}
 	base, alpha = rgb([3]float64(k.BaseColor[:3])), float32(k.BaseColor[3])
 	if k.baseColor != nil {
-		t := k.baseColor.read(p.uv, true)
+		t := k.baseColor.read(p.uv, p.wide, true)
 		base, alpha = mul(base, bvh.Vec{X: t[0], Y: t[1], Z: t[2]}), alpha*t[3]
 	}
 	if m := p.piece.mesh; m.Colors != nil {
@@ -94,9 +105,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 	}
 	switch k.Alpha {
 	case material.Opaque:
-		alpha = float32(k.Cover())
-	case material.Blend:
-		alpha *= float32(k.Cover())
+		alpha = 1
 	case material.Mask:
 		if alpha < float32(k.AlphaCutoff) {
 			alpha = 0
@@ -107,11 +116,64 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 	return base, alpha * (1 - k.gone)
 }
 
+// roughMetal returns the roughness and how much of the surface is metal (glTF 2.0, 3.9.2).
+func (p *point) roughMetal() (rough, metal float32) {
+	k := p.piece.material
+	rough, metal = float32(k.Roughness), float32(k.Metallic)
+	if k.metallicRoughness != nil {
+		t := k.metallicRoughness.read(p.uv, p.wide, false)
+		rough, metal = rough*t[1], metal*t[2]
+	}
+	return rough, metal
+}
+
+// glass returns what of the surface lets light through (KHR_materials_transmission): nothing of metal or a cut
+// face. Where a wall is passed straight it is the same from both sides.
+func (p *point) glass(metal float32) glass {
+	k := p.piece.material
+	if k.Transmission == 0 || p.cap {
+		return glass{}
+	}
+	g := glass{share: float32(k.Transmission) * (1 - metal), ior: 1, walled: p.walled}
+	if k.Thickness > 0 {
+		if g.ior = k.index(); p.back && !p.walled {
+			g.ior = 1 / g.ior
+		}
+	}
+	return g
+}
+
+// straight returns how much of the light along d a wall lets through without turning it aside, before its base
+// colour tints it: what is no glass, and what the surface reflects, stays.
+func (p *point) straight(d bvh.Vec) float32 {
+	if p.piece.material.Transmission == 0 || p.cap {
+		return 0
+	}
+	rough, metal := p.roughMetal()
+	aside := *p
+	aside.walled = true
+	g := aside.glass(metal)
+	g.prepare(-d.Dot(p.normal), widthOf(rough), rgb(p.piece.material.Dielectric()))
+	return g.share * (1 - g.reflected())
+}
+
+// absorbed returns what is left of light that came a way to the point: through the body that it leaves there.
+func (p *point) absorbed(way float32) bvh.Vec {
+	if k := p.piece.material; p.back && k.Transmission > 0 && k.Thickness > 0 {
+		return k.absorption(way)
+	}
+	return bvh.Vec{X: 1, Y: 1, Z: 1}
+}
+
 // surface works out the material at the point for a ray that came along d.
 func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 	k, m := p.piece.material, p.piece.mesh
-	out := surface{base: base, metallic: float32(k.Metallic), dielectric: rgb(k.Dielectric()), emission: rgb(k.Emissive)}
-	rough := float32(k.Roughness)
+	out := surface{base: base, dielectric: rgb(k.Dielectric()), emission: rgb(k.Emissive)}
+	rough, metal := float32(k.Roughness), float32(k.Metallic)
+	if !p.cap {
+		rough, metal = p.roughMetal()
+	}
+	out.metallic = metal
 	if p.cap { // flat, as sawn; a colour of its own is dull
 		if out.emission = (bvh.Vec{}); p.capColor != nil {
 			out.metallic, rough = 0, 0.8
@@ -119,13 +181,14 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		out.alpha, out.frame = widthOf(rough), frameAbout(p.normal)
 		return out
 	}
-	if k.metallicRoughness != nil {
-		t := k.metallicRoughness.read(p.uv, false)
-		rough, out.metallic = rough*t[1], out.metallic*t[2]
-	}
 	out.alpha = widthOf(rough)
+	out.coat = coat{strength: float32(k.Clearcoat), alpha: widthOf(float32(k.ClearcoatRoughness))}
+	if k.SheenColor != nil {
+		out.sheen = sheen{color: rgb(*k.SheenColor), alpha: widthOfSheen(float32(k.SheenRoughness))}
+	}
+	out.glass = p.glass(metal)
 	if k.emissive != nil {
-		t := k.emissive.read(p.uv, true)
+		t := k.emissive.read(p.uv, p.wide, true)
 		out.emission = mul(out.emission, bvh.Vec{X: t[0], Y: t[1], Z: t[2]})
 	}
 	normal := p.normal
@@ -189,7 +252,7 @@ func (p *point) bump(k *skin, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec
 		hand = -hand
 	}
 	side := normal.Cross(tangent).Mul(hand)
-	t := k.normal.read(p.uv, false)
+	t := k.normal.read(p.uv, p.wide, false)
 	scale := float32(k.NormalScale)
 	n := geom.Vec3{float64((2*t[0] - 1) * scale), float64((2*t[1] - 1) * scale), float64(2*t[2] - 1)}.Unit()
 	return tangent.Mul(float32(n[0])).Add(side.Mul(float32(n[1]))).Add(normal.Mul(float32(n[2]))).Unit()

@@ -166,6 +166,40 @@ type painted struct {
 
 func (p painted) Picture(string, int) (image.Image, error) { return p.img, nil }
 
+// A checker of texels far finer than pixels is an even grey under few samples as under many, the mean of its light
+// and not of its codes; seen large it is as sharp as it was drawn.
+func TestTextureFilter(t *testing.T) {
+	img := image.NewGray(image.Rect(0, 0, 512, 512))
+	for i := range img.Pix {
+		img.Pix[i] = uint8(255 * ((i + i/512) % 2))
+	}
+	wall := sheet(1.4)
+	wall.UV = [][2]float32{{0, 0}, {0, 1}, {1, 1}, {1, 0}}
+	s := still(material.Material{Name: "checker", BaseColor: [4]float64{1, 1, 1, 1}, Unlit: true, BaseColorTexture: &material.Texture{Asset: "a"}}, 1)
+	s.Format = shot.Format{Width: 48, Height: 48}
+	cam := s.Part("cam")
+	cam.Rest = shot.Rest{Position: geom.Vec3{0, 0, 20}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}
+	s.Part("thing").Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2)
+	spread := func() (least, most float64) {
+		f := expose(t, s, painted{things{wall}, img}, 0, Options{Quality: Draft})
+		least = 1
+		for i := 0; i < len(f.Pix); i += 4 {
+			if f.Pix[i+3] > 0.999 {
+				v := float64(f.Pix[i])
+				least, most = math.Min(least, v), math.Max(most, v)
+			}
+		}
+		return least, most
+	}
+	if least, most := spread(); least < 0.49 || most > 0.51 {
+		t.Errorf("far away the checker is %.3f to %.3f, not its mean of light, 0.5", least, most)
+	}
+	cam.Rest.Position = geom.Vec3{0, 0, 0.02}
+	if least, most := spread(); least > 0.1 || most < 0.9 { // between the middles of texels it is even
+		t.Errorf("seen large the checker is %.3f to %.3f, not black and white", least, most)
+	}
+}
+
 // A checker of texture stays as it is under the denoiser: the pixels of a wall under an even sky, drawn by many
 // samples without it and by few with it, are the same to half a per cent of white.
 func TestDenoiserKeepsTexture(t *testing.T) {

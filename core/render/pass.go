@@ -111,7 +111,7 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 	alpha, shadow := p.alpha/n, float32(0)
 	if p.unshaded > 0 {
 		shadow = max(0, 1-p.shaded/p.unshaded)
-		alpha += float32(p.floors) / n * shadow
+		alpha += p.floors / n * shadow
 	}
 	copy(f.Pix[4*i:], []float32{p.light.X / n, p.light.Y / n, p.light.Z / n, min(1, alpha)})
 	hits := max(1, float32(p.hits))
@@ -142,7 +142,7 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 		case IndirectSpecular:
 			three(p.indirectSpecular.Mul(1 / n))
 		case Shadow:
-			to[0] = shadow * float32(p.floors) / n
+			to[0] = shadow * p.floors / n
 		case Occlusion:
 			to[0] = p.first.open / hits
 		case Matte:
@@ -168,6 +168,6 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 			return sqrt(max(0, squares/hits-mean*mean) / hits)
 		}
 		g.doubt[i] = doubt{off(p.depth, p.depth2), off(luminance(p.first.albedo), p.albedo2)}
-		g.footprint = 2 * sqrt(c.right.Dot(c.right)) / float32(f.Width)
+		g.footprint = c.pixel(f.Width)
 	}
 }

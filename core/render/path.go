@@ -10,7 +10,7 @@ import (
 type sample struct {
 	light    bvh.Vec // scene-linear, associated with alpha
 	alpha    float32 // 1 if the ray ended on something, 0 if on nothing or on the shadow floor
-	floor    bool    // it ended on the shadow floor
+	floor    float32 // how much of the shadow floor that it ended on it sees
 	unshaded float32 // light that the floor there would get with nothing in its way
 	shaded   float32 // light that it gets
 
@@ -31,27 +31,62 @@ const (
 	mostHoles = 64   // surfaces with alpha that one ray passes
 )
 
-// trace follows one path.
+// beam is about as wide as what one sample stands for (ray cones: Akenine-Moller et al., "Texture Level of Detail
+// Strategies for Real-Time Ray Tracing", 2019). Textures are read no finer than that; on faces seen aslant not
+// coarser either, since the samples of a pixel average over the rest of its footprint.
+type beam struct{ width, spread float32 } // metres, and metres for each metre
+
+// spread is by how much a surface widens a beam that it throws back.
+func (s *surface) spread() float32 {
+	if s.chance[diffuseLobe]+s.chance[sheenLobe] > 0.5 {
+		return 0.2
+	}
+	return 0.5 * s.alpha
+}
+
+// pixel is how wide a pixel of a picture is at a distance of 1.
+func (c *camera) pixel(width int) float32 { return 2 * sqrt(c.right.Dot(c.right)) / float32(width) }
+
+// mostWalls are passed by a path that has met nothing but glass.
+const mostWalls = 32
+
+// trace follows one path. As long as it has met nothing but clear glass it is the camera's own sight: it sees no
+// sky, and where it ends on nothing the picture keeps what the glass lets through as transparency. After that,
+// unless caustics are asked for, glass lets light through straight, by what it reflects, tints and absorbs, and
+// does not bend it.
 func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	through := bvh.Vec{X: 1, Y: 1, Z: 1}
 	density := float32(0) // of the direction that the path took, 0 for the camera's
 	var share bvh.Vec     // of the diffuse lobe in what the path brings back
-	for bounce := 0; ; bounce++ {
-		p, base, found := s.next(&o, d, g, bounce == 0, &out)
+	walls, named := 0, false
+	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
+	for bounce := 0; ; {
+		p, base, kept, found := s.next(&o, d, g, bounce == 0, &through, &look, &out, q)
 		s.addLights(&out, o, d, &p, found, through, share, density, bounce, q)
-		if !found || bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
+		if !found {
+			if bounce == 0 && walls > 0 {
+				out.alpha = 1 - luminance(through)
+			}
 			return out
 		}
-		out.alpha = 1
+		if out.alpha = 1; bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
+			return out
+		}
+		through = through.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
-			if bounce == 0 {
+			if bounce == 0 && !named {
 				out.first = first{position: p.at, normal: p.normal, part: p.piece.part}
 			}
 			out.add(mul(through, base), bounce, q, share)
 			return out
 		}
 		surf := s.surface(&p, base, d)
-		if bounce == 0 {
+		haze := float32(1)
+		if surf.glass.share > 0 {
+			haze = hazy(surf.alpha)
+		}
+		if bounce == 0 && !named {
+			named = haze > 0.5 // smooth glass gives way to what is behind it
 			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part}
 			if q.occlusion > 0 {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, g)
@@ -61,53 +96,78 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		wo := surf.frame.local(d.Mul(-1))
 		surf.prepare(wo.Z)
 
-		s.direct(&out, &p, &surf, wo, through, share, bounce, g, q)
+		sight := bounce == 0 && haze < 1 && g.next1() >= haze && walls < mostWalls
+		s.direct(&out, &p, &surf, wo, through, share, bounce, sight, g, q)
 		lobe := g.next1()
 		u, v := g.next2()
 		wi, weight, pdf := surf.sample(wo, lobe, u, v)
 		survive := g.next1()
 		dir := surf.frame.room(wi)
-		if pdf <= 0 || dir.Dot(p.normal) < straight {
+		if c := dir.Dot(p.normal); pdf <= 0 || wi.Z > 0 && c < straight || wi.Z <= 0 && c > -straight {
 			return out
 		}
-		if bounce == 0 {
-			share = surf.diffuseShare(weight.Mul(pdf), wi)
-		}
 		through = mul(through, weight)
-		if bounce >= 2 { // Russian roulette
+		o, d, density = p.leave(dir), dir, pdf
+		look.spread += surf.spread()
+		if sight && wi.Z < 0 {
+			out.alpha = 0
+			walls++
+			continue
+		}
+		if bounce == 0 {
+			share = surf.diffuseShare(weight.Mul(pdf), wo, wi)
+		}
+		if bounce++; bounce > 2 { // Russian roulette
 			keep := min(0.95, max(through.X, max(through.Y, through.Z)))
 			if survive >= keep {
 				return out
 			}
 			through = through.Mul(1 / keep)
 		}
-		o, d, density = p.leave(dir), dir, pdf
 	}
 }
 
-// next finds the next surface that the path does not pass through. The origin moves along over the
-// ones it passes.
-func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, first bool, out *sample) (p point, base bvh.Vec, found bool) {
+// next finds the next surface that the path does not pass through straight. The origin moves along over the
+// ones it passes, and through loses what they take. Kept is the chance with which the path was kept at the
+// surface.
+func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, through *bvh.Vec, look *beam, out *sample, q *settings) (p point, base bvh.Vec, kept float32, found bool) {
 	start := *o
 	for range mostHoles {
-		r := bvh.Ray{Origin: *o, Direction: d, Far: math.MaxFloat32, Mask: solid | pierced, Time: g.time}
+		r := bvh.Ray{Origin: *o, Direction: d, Far: math.MaxFloat32, Mask: solid | pierced | glassy, Time: g.time}
 		if p, found = s.find(&r, g.walker); !found {
 			break
 		}
+		if s.holes {
+			*through = mul(*through, p.absorbed(p.at.Sub(*o).Dot(d)))
+		}
+		look.width += look.spread * p.at.Sub(*o).Dot(d)
+		p.wide = look.width * p.dense
 		var alpha float32
 		if base, alpha = p.coverage(); alpha >= 1 || alpha > 0 && g.next1() < alpha {
-			return p, base, true
+			if sight || q.caustics || !s.holes {
+				return p, base, 1, true
+			}
+			pass := p.straight(d)
+			if pass == 0 {
+				return p, base, 1, true
+			}
+			p.walled = true
+			if pass = min(pass, 0.99); g.next1() >= pass {
+				return p, base, 1 - pass, true
+			}
+			*through = mul(*through, base)
 		}
 		*o = p.leave(d)
 	}
-	if first {
-		s.catch(start, d, g, out)
+	if sight {
+		s.catch(start, d, luminance(*through), g, out)
 	}
-	return p, base, false
+	return p, base, 1, false
 }
 
-// catch measures the shadow on the floor that receives it, where a camera ray meets nothing else.
-func (s *Scene) catch(o, d bvh.Vec, g *sampler, out *sample) {
+// catch measures the shadow on the floor that receives it, where a camera ray meets nothing else: weight is what
+// glass before it lets through.
+func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	if s.floor == nil || d.Y >= 0 || o.Y <= *s.floor {
 		return
 	}
@@ -117,15 +177,15 @@ func (s *Scene) catch(o, d bvh.Vec, g *sampler, out *sample) {
 	pick := g.next1()
 	u, v := g.next2()
 	l := s.lights.sample(at, pick, u, v)
-	out.floor = true
+	out.floor = weight
 	if l.pdf <= 0 || l.direction.Y <= straight {
 		return
 	}
-	light := luminance(l.radiance) * l.direction.Y / l.pdf
+	light := weight * luminance(l.radiance) * l.direction.Y / l.pdf
 	out.unshaded += light
 	size := 2e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z))
 	at.Y += size
-	out.shaded += light * s.open(at, l.direction, l.distance, g)
+	out.shaded += light * luminance(s.open(at, l.direction, l.distance, false, g))
 }
 
 // addLights adds what shines along a path's segment by itself: the sky where it ends on nothing, and
@@ -150,54 +210,67 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 	}
 }
 
-// direct samples one light.
-func (s *Scene) direct(out *sample, p *point, surf *surface, wo, through, share bvh.Vec, bounce int, g *sampler, q *settings) {
+// direct samples one light. What the camera sees through clear glass is no light on it.
+func (s *Scene) direct(out *sample, p *point, surf *surface, wo, through, share bvh.Vec, bounce int, sight bool, g *sampler, q *settings) {
 	pick := g.next1()
 	u, v := g.next2()
 	l := s.lights.sample(p.at, pick, u, v)
-	if l.pdf <= 0 || l.direction.Dot(p.normal) < straight {
+	c := l.direction.Dot(p.normal)
+	if l.pdf <= 0 || abs(c) < straight || c < 0 && (sight || surf.glass.share == 0) {
 		return
 	}
 	wi := surf.frame.local(l.direction)
+	if wi.Z*c <= 0 { // the two normals disagree on which side it is
+		return
+	}
 	f, density := surf.eval(wo, wi)
 	if density <= 0 {
 		return
 	}
 	if bounce == 0 {
-		share = surf.diffuseShare(f, wi)
+		share = surf.diffuseShare(f, wo, wi)
 	}
-	if open := s.open(p.leave(l.direction), l.direction, l.distance, g); open > 0 {
-		w := heuristic(l.pdf, density) * open / l.pdf
-		out.add(mul(through, mul(f, l.radiance)).Mul(w), bounce+1, q, share)
+	if open := s.open(p.leave(l.direction), l.direction, l.distance, q.caustics, g); open != (bvh.Vec{}) {
+		w := heuristic(l.pdf, density) / l.pdf
+		out.add(mul(mul(through, open), mul(f, l.radiance)).Mul(w), bounce+1, q, share)
 	}
 }
 
-// open returns how much light comes through from a distance along d: 0 behind something solid.
-func (s *Scene) open(o, d bvh.Vec, distance float32, g *sampler) float32 {
+// open returns how much light comes through from a distance along d: none behind something solid. Glass lets it
+// through straight, or with strict not at all.
+func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bvh.Vec {
 	r := bvh.Ray{Origin: o, Direction: d, Far: distance, Mask: solid, Time: g.time}
+	if strict {
+		r.Mask |= glassy
+	}
 	if distance < math.MaxFloat32 {
 		r.Far = distance * (1 - 1e-5)
 	}
 	if len(s.cutters) > 0 {
 		if _, dark := s.find(&r, g.walker); dark {
-			return 0
+			return bvh.Vec{}
 		}
 	} else if s.tree.Occluded(&r, g.walker) {
-		return 0
+		return bvh.Vec{}
 	}
+	light := bvh.Vec{X: 1, Y: 1, Z: 1}
 	if !s.holes {
-		return 1
+		return light
 	}
-	light := float32(1)
-	r.Mask = pierced
+	r.Mask = (pierced | glassy) &^ r.Mask
 	for range mostHoles {
 		p, found := s.find(&r, g.walker)
 		if !found {
 			return light
 		}
-		_, alpha := p.coverage()
-		if light *= 1 - alpha; light <= 0 {
-			return 0
+		light = mul(light, p.absorbed(p.at.Sub(r.Origin).Dot(d)))
+		base, alpha := p.coverage()
+		pass := bvh.Vec{X: 1 - alpha, Y: 1 - alpha, Z: 1 - alpha}
+		if !strict {
+			pass = pass.Add(base.Mul(alpha * p.straight(d)))
+		}
+		if light = mul(light, pass); light.X+light.Y+light.Z <= 0 {
+			return bvh.Vec{}
 		}
 		next := p.leave(d)
 		if r.Far < math.MaxFloat32 {
@@ -205,7 +278,7 @@ func (s *Scene) open(o, d bvh.Vec, distance float32, g *sampler) float32 {
 		}
 		r.Origin = next
 	}
-	return 0
+	return bvh.Vec{}
 }
 
 // heuristic is the weight of a sample drawn with density a where another way draws it with b.
@@ -250,5 +323,5 @@ func (s *Scene) unoccluded(p *point, surf *surface, within float32, g *sampler) 
 	if d.Dot(p.normal) < straight {
 		return 0
 	}
-	return s.open(p.leave(d), d, within, g)
+	return luminance(s.open(p.leave(d), d, within, true, g))
 }

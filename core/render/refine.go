@@ -18,14 +18,14 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 		return fmt.Errorf("the shot has no camera to render through")
 	}
 	q := qualities[Proof]
-	small := progressive{scene: s, width: max(1, width/4), height: max(1, height/4), q: &q}
+	small := progressive{scene: s, width: max(1, width/4), height: max(1, height/4), q: q}
 	if err := small.pass(ctx, 4); err != nil {
 		return err
 	}
 	if err := show(small.film(), 0); err != nil {
 		return err
 	}
-	whole := progressive{scene: s, width: width, height: height, q: &q}
+	whole := progressive{scene: s, width: width, height: height, q: q}
 	for n := 1; n <= most; n *= 2 {
 		if err := whole.pass(ctx, n); err != nil {
 			return err
@@ -41,7 +41,7 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 type progressive struct {
 	scene         *Scene
 	width, height int
-	q             *settings
+	q             settings
 	pixels        []gathered
 }
 
@@ -49,7 +49,7 @@ type progressive struct {
 func (p *progressive) pass(ctx context.Context, samples int) error {
 	if p.pixels == nil {
 		p.pixels = make([]gathered, p.width*p.height)
-		p.q.layers = true // the denoiser wants what glows apart
+		p.q.layers, p.q.pixel = true, p.scene.camera.pixel(p.width) // the denoiser wants what glows apart
 	}
 	var next atomic.Int64
 	var all sync.WaitGroup
@@ -71,7 +71,7 @@ func (p *progressive) pass(ctx context.Context, samples int) error {
 							r.time = r.next1()
 						}
 						o, d := s.camera.ray((float32(x)+0.5+filterOffset(u))/float32(p.width), (float32(y)+0.5+filterOffset(v))/float32(p.height), &r)
-						one := s.trace(o, d, &r, p.q)
+						one := s.trace(o, d, &r, &p.q)
 						g.add(&one, s.camera.depth(one.first.position))
 					}
 				}

@@ -23,8 +23,10 @@ const (
 
 type settings struct {
 	samples, most, bounces int     // at least and at most so many samples a pixel
+	pixel                  float32 // width of a pixel at a distance of 1
 	clamp                  float32 // of light that bounced more than once; 0 for none
 	noise                  float32 // error at which a pixel is done, of the square root of its luminance
+	caustics               bool    // light is bent by glass wherever it goes, not only where the camera looks through it
 	layers                 bool    // the light is kept apart by where it came from
 	occlusion              float32 // distance within which things occlude, metres; 0 for not asked
 }
@@ -33,7 +35,7 @@ var qualities = map[Quality]settings{
 	Draft: {samples: 8, most: 8},
 	Proof: {samples: 32, most: 32, bounces: 4, clamp: 12},
 	Final: {samples: 32, most: 512, bounces: 8, clamp: 24, noise: 0.01},
-	Exact: {samples: 1024, most: 1024, bounces: 16},
+	Exact: {samples: 1024, most: 1024, bounces: 64, caustics: true},
 }
 
 // Options say how a picture is rendered.
@@ -84,6 +86,7 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 	if o.Noise > 0 && q.noise > 0 {
 		q.noise = float32(o.Noise)
 	}
+	q.pixel = s.camera.pixel(width)
 	f := &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height)}
 	q.layers = f.prepare(o)
 	for _, p := range o.Passes {
@@ -123,12 +126,13 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 // gathered is what a pixel has got so far.
 type gathered struct {
 	sample
-	hits, floors, n int
-	sum, sum2       float64 // of luminance
-	root, root2     float64 // of its square root, in which errors are judged
-	depth, depth2   float32
-	albedo2         float32 // sum of the squares of the base colour's luminance
-	parts           [3]struct {
+	hits, n       int
+	floors        float32 // how many samples saw the shadow floor
+	sum, sum2     float64 // of luminance
+	root, root2   float64 // of its square root, in which errors are judged
+	depth, depth2 float32
+	albedo2       float32 // sum of the squares of the base colour's luminance
+	parts         [3]struct {
 		part int32
 		hits int
 	}
@@ -208,9 +212,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	p.alpha += one.alpha
 	p.shaded += one.shaded
 	p.unshaded += one.unshaded
-	if one.floor {
-		p.floors++
-	}
+	p.floors += one.floor
 	l := float64(luminance(one.light))
 	p.sum, p.sum2 = p.sum+l, p.sum2+l*l
 	r := math.Sqrt(math.Max(0, l)) + float64(one.alpha) // an edge of something dark needs its samples too

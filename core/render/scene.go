@@ -19,6 +19,7 @@ import (
 const (
 	solid   = 1 // every ray that meets it stops
 	pierced = 2 // its alpha decides
+	glassy  = 4 // light goes through
 )
 
 // Scene is a shot at one time, ready to be rendered.
@@ -52,6 +53,7 @@ type piece struct {
 type skin struct {
 	*material.Material
 	baseColor, metallicRoughness, normal, emissive *texture
+	pictured                                       bool    // it has one of them
 	gone                                           float32 // share of it that is faded away
 }
 
@@ -100,8 +102,11 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 				sk = sk.looking(looks[i])
 			}
 			visible := uint8(solid)
-			if sk.Alpha != material.Opaque || sk.Transmission > 0 || sk.gone > 0 {
+			switch {
+			case sk.Alpha != material.Opaque || sk.gone > 0:
 				visible, sc.holes = pierced, true
+			case sk.Transmission > 0:
+				visible, sc.holes = glassy, true
 			}
 			one := bvh.Instance{Mesh: sh.tree, ToRoom: matrix(m), ToMesh: matrix(inverse), Visible: visible}
 			for _, k := range keys {
@@ -270,6 +275,7 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 		if *slot.to, err = p.texture(slot.from); err != nil {
 			return nil, err
 		}
+		k.pictured = k.pictured || *slot.to != nil
 	}
 	known[id] = k
 	return k, nil

@@ -52,7 +52,7 @@ function texture(t: Texture | null | undefined, colour: boolean, loaded: () => v
  */
 export function toThree(m: Material, colours: boolean, loaded: () => void): THREE.Material {
   const [r, g, b] = m.baseColor;
-  const a = m.baseColor[3] * (1 - 0.9 * (m.transmission ?? 0)); // as in core/material: thin walls
+  const a = m.baseColor[3] * (1 - 0.9 * (m.transmission ?? 0)); // what a wall of glass reflects stays; the renderer works it out by angle
   if (m.unlit) {
     const flat = new THREE.MeshBasicMaterial({
       name: m.name,
@@ -66,6 +66,11 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
   }
   const out = new THREE.MeshPhysicalMaterial({
     ior: m.ior || 1.5,
+    clearcoat: m.clearcoat ?? 0,
+    clearcoatRoughness: m.clearcoatRoughness ?? 0,
+    sheen: m.sheenColor ? 1 : 0,
+    sheenColor: new THREE.Color(...(m.sheenColor ?? [0, 0, 0])),
+    sheenRoughness: m.sheenRoughness ?? 0,
     specularIntensity: m.specular ?? 1,
     specularColor: new THREE.Color(...(m.specularColor ?? [1, 1, 1])),
     name: m.name,
