@@ -107,11 +107,17 @@ func (w *work) putIn(a *shot.PutIn) (string, error) {
 	if a.Parent != "" && to < 0 {
 		return "", fmt.Errorf("the group to put them into is not in this shot any more")
 	}
-	if to >= 0 && w.s.Parts[to].Kind != shot.Group {
+	lamps := !slices.ContainsFunc(list, func(i int) bool { return w.s.Parts[i].Light == nil }) // lights are bound to any part
+	if to >= 0 && w.s.Parts[to].Kind != shot.Group && !lamps {
 		return "", fmt.Errorf("%s is no group; parts are put into groups", w.s.Parts[to].Name)
 	}
 	words := fmt.Sprintf("Put %s into the room", w.names(list))
-	if to >= 0 {
+	switch {
+	case lamps && to >= 0:
+		words = fmt.Sprintf("Bind %s to %s", w.names(list), w.s.Parts[to].Name)
+	case lamps:
+		words = fmt.Sprintf("Bind %s to the room", w.names(list))
+	case to >= 0:
 		words = fmt.Sprintf("Put %s into %s", w.names(list), w.s.Parts[to].Name)
 	}
 	moved := map[string]bool{}

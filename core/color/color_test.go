@@ -65,3 +65,19 @@ func TestFilm(t *testing.T) {
 		last = slope
 	}
 }
+
+// The white points that the CIE publishes: illuminant A, a black body of 2,856 K, at x 0.44757, y 0.40745; D50 of
+// 5,003 K at 0.34567, 0.35850; D65 of 6,504 K, the white of Rec. 709, at 0.31272, 0.32903.
+func TestTemperatures(t *testing.T) {
+	for _, c := range []struct{ kelvin, x, y float64 }{{2856, 0.44757, 0.40745}, {5003, 0.34567, 0.35850}, {6504, 0.31272, 0.32903}} {
+		rgb := OfTemperature(c.kelvin)
+		// Linear Rec. 709 to XYZ (IEC 61966-2-1).
+		X := 0.4124*rgb[0] + 0.3576*rgb[1] + 0.1805*rgb[2]
+		Y := 0.2126*rgb[0] + 0.7152*rgb[1] + 0.0722*rgb[2]
+		Z := 0.0193*rgb[0] + 0.1192*rgb[1] + 0.9505*rgb[2]
+		x, y := X/(X+Y+Z), Y/(X+Y+Z)
+		if math.Abs(x-c.x) > 1.5e-3 || math.Abs(y-c.y) > 1.5e-3 || math.Abs(Y-1) > 1e-9 {
+			t.Errorf("%g K is at %.5f, %.5f with a luminance of %.3f, not at %.5f, %.5f", c.kelvin, x, y, Y, c.x, c.y)
+		}
+	}
+}

@@ -8,32 +8,40 @@ import (
 	"perigyre/core/pose"
 )
 
+// Fitted is where a camera stands that just keeps everything inside its margins.
+type Fitted struct {
+	At     geom.Vec3 // the position in the room on frame 0, or the offset of a camera that moves
+	Across float64   // metres that the picture of an orthographic camera is wide; 0 with perspective
+}
+
 // Fit returns the position, in the room and on frame 0, of the tightest camera with the direction
 // and lens of the shot's camera that keeps every point inside the margins at every moment.
 //
 // In the camera's frame (right, up, back) a point (X, Y, Z) lies inside the right margin of a
-// camera at (x, y, z) if X - x <= h (z - Z), where h is the tangent of the half field of view less
-// the margin; and so for the other three sides. Over all points and moments these are four half
-// spaces, so the linear program for the least z has a closed form: opposite sides give a lower
-// bound on z each, the larger one holds, and the other direction is centred in the play it has. A
-// camera that goes round a turntable is solved for in its own turning frame.
-func Fit(e *pose.Evaluator, bodies []Body) (geom.Vec3, error) {
+// camera at (x, y, z) if X - x <= (c + h) (z - Z), where h is the tangent of the half field of view less
+// the margin and c that of the lens's shift; and so for the other three sides. Over all points and moments these are
+// four half spaces, so the linear program for the least z has a closed form: opposite sides give a lower
+// bound on z each, the larger one holds, and the other direction is centred in the play it has. An orthographic
+// camera has a width in place of the distance. A camera that goes round a turntable is solved for in its own
+// turning frame.
+func Fit(e *pose.Evaluator, bodies []Body) (Fitted, error) {
 	s := e.Shot
 	cam := s.Index(s.Camera)
 	if cam < 0 || s.Parts[cam].Camera == nil {
-		return geom.Vec3{}, fmt.Errorf("the shot has no camera to fit")
+		return Fitted{}, fmt.Errorf("the shot has no camera to fit")
 	}
 	lens := s.Parts[cam].Camera
 	view := Optics(lens, s.Format)
 	start := orientation(e.At(0)[cam])
-	offset, err := tightest(e, bodies, lens.Margin, view, func(world []geom.Mat4) geom.Mat4 { return turningFrame(world[cam], start) })
-	return geom.TRS(geom.Vec3{}, start, geom.Vec3{1, 1, 1}).Point(offset), err
+	out, err := tightest(e, bodies, lens.Margin, view, func(world []geom.Mat4) geom.Mat4 { return turningFrame(world[cam], start) })
+	out.At = geom.TRS(geom.Vec3{}, start, geom.Vec3{1, 1, 1}).Point(out.At)
+	return out, err
 }
 
 // FitMoving returns the offset, in the camera's own axes at every moment, that keeps every point inside the
 // margins of a camera that moves by itself: one fit for the whole move, so that the framing is steady. The
 // camera must have no offset yet.
-func FitMoving(e *pose.Evaluator, bodies []Body) (geom.Vec3, error) {
+func FitMoving(e *pose.Evaluator, bodies []Body) (Fitted, error) {
 	s := e.Shot
 	cam := s.Index(s.Camera)
 	lens := s.Parts[cam].Camera
@@ -44,30 +52,38 @@ func FitMoving(e *pose.Evaluator, bodies []Body) (geom.Vec3, error) {
 
 // tightest solves for the offset of the nearest camera in the axes (right, up, back) that frame gives for
 // every moment.
-func tightest(e *pose.Evaluator, bodies []Body, margin float64, view View, frame func(world []geom.Mat4) geom.Mat4) (geom.Vec3, error) {
-	h, v := view.Width*(1-2*margin/100), view.Height*(1-2*margin/100)
+func tightest(e *pose.Evaluator, bodies []Body, margin float64, view View, frame func(world []geom.Mat4) geom.Mat4) (Fitted, error) {
+	clear := 1 - 2*margin/100
+	h, v, cx, cy := view.Width*clear, view.Height*clear, view.X, view.Y
+	if view.Flat {
+		h, v, cx, cy = 0, 0, 0, 0
+	}
 	inf := math.Inf(-1)
 	right, left, top, bottom, near := inf, inf, inf, inf, inf
 	err := sweep(e, bodies, func(_ float64, world []geom.Mat4) {
 		toCamera := frame(world)
 		for _, b := range bodies {
-			right = b.reach(world, toCamera, geom.Vec3{1, 0, h}, right)
-			left = b.reach(world, toCamera, geom.Vec3{-1, 0, h}, left)
-			top = b.reach(world, toCamera, geom.Vec3{0, 1, v}, top)
-			bottom = b.reach(world, toCamera, geom.Vec3{0, -1, v}, bottom)
+			right = b.reach(world, toCamera, geom.Vec3{1, 0, cx + h}, right)
+			left = b.reach(world, toCamera, geom.Vec3{-1, 0, h - cx}, left)
+			top = b.reach(world, toCamera, geom.Vec3{0, 1, cy + v}, top)
+			bottom = b.reach(world, toCamera, geom.Vec3{0, -1, v - cy}, bottom)
 			near = b.reach(world, toCamera, geom.Vec3{0, 0, 1}, near)
 		}
 	})
 	if err != nil {
-		return geom.Vec3{}, err
+		return Fitted{}, err
 	}
 	if math.IsInf(near, -1) {
-		return geom.Vec3{}, fmt.Errorf("there is nothing visible to fit the camera to")
+		return Fitted{}, fmt.Errorf("there is nothing visible to fit the camera to")
 	}
-	// x + h z >= right and -x + h z >= left, and the same upright.
+	if view.Flat { // as far away as what it sees is large, before everything
+		width := math.Max(right+left, (top+bottom)*view.Width/view.Height)
+		return Fitted{geom.Vec3{(right - left) / 2, (top - bottom) / 2, near + math.Max(width, 1e-6)}, math.Max(width/clear, 1e-9)}, nil
+	}
+	// x + (c + h) z >= right and -x + (h - c) z >= left, and the same upright.
 	z := math.Max((right+left)/(2*h), (top+bottom)/(2*v))
 	z = math.Max(z, near+1e-6*math.Max(1, math.Abs(near)))
-	return geom.Vec3{(right - left) / 2, (top - bottom) / 2, z}, nil
+	return Fitted{At: geom.Vec3{(right-left)/2 - cx*z, (top-bottom)/2 - cy*z, z}}, nil
 }
 
 // orientation returns the rotation of a camera's world matrix, without any resizing above it.
@@ -114,7 +130,18 @@ func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool, error) {
 			if side >= 2 {
 				tangent = view.Height
 			}
-			if k := extent(bodies, world, toCamera, axis, edge[side]*tangent, 4*tangent); k > edge[side]*tangent {
+			if view.Flat {
+				far := math.Inf(-1)
+				for _, b := range bodies {
+					far = b.reach(world, toCamera, axis, far)
+				}
+				if k := far / tangent; k > edge[side] {
+					edge[side], when[side] = k, t
+				}
+				continue
+			}
+			shift := axis[0]*view.X + axis[1]*view.Y
+			if k := extent(bodies, world, toCamera, axis, edge[side]*tangent+shift, 4*tangent+shift) - shift; k > edge[side]*tangent {
 				edge[side], when[side] = k/tangent, t
 			}
 		}

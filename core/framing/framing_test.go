@@ -62,22 +62,33 @@ func testShot(rng *rand.Rand, moves shot.TurntableMoves) (*shot.Shot, cloud) {
 // sideways, keeps everything inside.
 func TestFitAgainstBruteForce(t *testing.T) {
 	rng := rand.New(rand.NewPCG(7, 8))
-	for round := range 6 {
+	for round := range 10 {
 		moves := shot.ObjectMoves
 		if round%2 == 1 {
 			moves = shot.CameraMoves
 		}
 		s, g := testShot(rng, moves)
+		lens := s.Part("cam").Camera
+		switch {
+		case round >= 8:
+			lens.Across = 1 // orthographic
+		case round >= 4:
+			lens.ShiftX, lens.ShiftY = 20*rng.Float64()-10, 20*rng.Float64()-10
+		}
 		if err := s.Validate(); err != nil {
 			t.Fatal(err)
 		}
 		e := pose.New(s)
 		bodies, _ := Bodies(e, g)
-		at, err := Fit(e, bodies)
+		fit, err := Fit(e, bodies)
 		if err != nil {
 			t.Fatal(err)
 		}
-		view := Optics(s.Part("cam").Camera, s.Format)
+		at := fit.At
+		if lens.Across > 0 {
+			lens.Across = fit.Across
+		}
+		view := Optics(lens, s.Format)
 		// worst returns how far the worst point is out of the margins, as a share of the half size,
 		// at moments of its own choosing.
 		worst := func(position geom.Vec3) float64 {
@@ -89,8 +100,8 @@ func TestFitAgainstBruteForce(t *testing.T) {
 				inv, _ := world[2].Inverse()
 				for _, p := range g["thing"] {
 					q := inv.Mul(world[1]).Point(p)
-					most = math.Max(most, math.Abs(q[0])/(-q[2])/view.Width)
-					most = math.Max(most, math.Abs(q[1])/(-q[2])/view.Height)
+					x, y, _ := view.Seen(q)
+					most = math.Max(most, math.Max(math.Abs(x), math.Abs(y)))
 				}
 			}
 			return most - (1 - 0.16)
@@ -102,8 +113,11 @@ func TestFitAgainstBruteForce(t *testing.T) {
 		q := s.Part("cam").Rest.Rotation
 		for try := range 20 {
 			nearer := at.Add(q.Rotate(geom.Vec3{rng.NormFloat64() * 0.003 * float64(try%5), rng.NormFloat64() * 0.003 * float64(try%5), -0.004}))
+			if lens.Across > 0 { // its distance does not matter, its width does
+				view = Optics(&shot.Lens{Across: fit.Across * 0.99}, s.Format)
+			}
 			if worst(nearer) < 1e-9 {
-				t.Fatalf("round %d: a camera 4 mm nearer also holds everything", round)
+				t.Fatalf("round %d: a camera 4 mm nearer, or 1 %% narrower, also holds everything", round)
 			}
 		}
 		s.Part("cam").Rest.Position = at
@@ -138,9 +152,11 @@ func TestMovingCameraAndCopiesFit(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if s.Parts[2].Camera.Offset, err = FitMoving(e, bodies); err != nil {
+	fit, err := FitMoving(e, bodies)
+	if err != nil {
 		t.Fatal(err)
 	}
+	s.Parts[2].Camera.Offset = fit.At
 	e = pose.New(s)
 	view := Optics(s.Part("cam").Camera, s.Format)
 	most := 0.0

@@ -32,8 +32,9 @@ func Seam(e *pose.Evaluator, bodies []framing.Body) []Gap {
 	project := func(world []geom.Mat4, p geom.Vec3) geom.Vec2 {
 		inv, _ := world[cam].Inverse()
 		q := inv.Point(p)
-		depth := math.Max(-q[2], 1e-9)
-		return geom.Vec2{q[0] / depth / view.Width * float64(s.Format.Width) / 2, q[1] / depth / view.Height * float64(s.Format.Height) / 2}
+		q[2] = math.Min(q[2], -1e-9)
+		x, y, _ := view.Seen(q)
+		return geom.Vec2{x * float64(s.Format.Width) / 2, y * float64(s.Format.Height) / 2}
 	}
 	for _, b := range bodies {
 		if b.Carrier < 0 {

@@ -74,7 +74,7 @@ type Material struct {
 	Specular            *float64    `json:"specular,omitempty"`
 	SpecularColor       *[3]float64 `json:"specularColor,omitempty"`
 	Transmission        float64     `json:"transmission,omitempty"`
-	Thickness           float64     `json:"thickness,omitempty"` // above 0 the mesh is a solid body of glass, 0 a thin wall
+	Thickness           float64     `json:"thickness,omitempty"`           // above 0 the mesh is a solid body of glass, 0 a thin wall
 	AttenuationDistance float64     `json:"attenuationDistance,omitempty"` // 0 for none
 	AttenuationColor    *[3]float64 `json:"attenuationColor,omitempty"`
 	Clearcoat           float64     `json:"clearcoat,omitempty"`

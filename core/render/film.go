@@ -13,6 +13,8 @@ type Film struct {
 	Pix           []float32 // r g b a: scene-linear, associated (premultiplied) with alpha
 	Layers        []Layer   // the passes that were asked for
 	guides        *guides
+	mattes        map[int32]int // channel of each part
+	full          bool          // the sky lies behind all of it
 }
 
 // Reach returns the smallest window that holds all pixels that are not 0, at least one.

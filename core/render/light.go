@@ -121,9 +121,10 @@ func newLamp(l *shot.LightSpec, world geom.Mat4) lamp {
 	return &b
 }
 
-// softbox is a rectangle that shines from its front.
+// softbox is a rectangle, or an ellipse, that shines from its front.
 type softbox struct {
-	centre, u, v, normal bvh.Vec // u and v are half edges
+	centre, u, v, normal bvh.Vec // u and v are half edges or half axes
+	round                bool
 	area                 float32
 	radiance             bvh.Vec
 }
@@ -133,8 +134,13 @@ func newSoftbox(l *shot.LightSpec, world geom.Mat4) softbox {
 		centre: vec(world.Column(3)), u: vec(world.Column(0).Mul(l.Width / 2)), v: vec(world.Column(1).Mul(l.Height / 2)),
 		radiance: rgb(l.Color).Mul(float32(l.Strength)),
 	}
+	around := float32(4)
+	if l.Kind == shot.Round {
+		b.u, b.v = vec(world.Column(0).Mul(l.Radius)), vec(world.Column(1).Mul(l.Radius))
+		b.round, around = true, pi
+	}
 	n := b.u.Cross(b.v)
-	b.area = 4 * sqrt(n.Dot(n))
+	b.area = around * sqrt(n.Dot(n))
 	b.normal = vec(world.Column(2).Mul(-1)).Unit()
 	return b
 }
@@ -145,7 +151,11 @@ func (b *softbox) through(centre geom.Vec3, radius float64) float32 {
 }
 
 func (b *softbox) sample(p bvh.Vec, u, v float32) lit {
-	q := b.centre.Add(b.u.Mul(2*u - 1)).Add(b.v.Mul(2*v - 1))
+	u, v = 2*u-1, 2*v-1
+	if b.round {
+		u, v = inDisc(u, v)
+	}
+	q := b.centre.Add(b.u.Mul(u)).Add(b.v.Mul(v))
 	d := q.Sub(p)
 	t2 := d.Dot(d)
 	distance := sqrt(t2)
@@ -167,10 +177,25 @@ func (b *softbox) meet(o, d bvh.Vec) (lit, bool) {
 		return lit{}, false
 	}
 	q := o.Add(d.Mul(t)).Sub(b.centre)
-	if abs(q.Dot(b.u)) > b.u.Dot(b.u) || abs(q.Dot(b.v)) > b.v.Dot(b.v) {
+	x, y := q.Dot(b.u)/b.u.Dot(b.u), q.Dot(b.v)/b.v.Dot(b.v)
+	if abs(x) > 1 || abs(y) > 1 || b.round && x*x+y*y > 1 {
 		return lit{}, false
 	}
 	return lit{d, t, b.radiance, t * t / (cos * b.area)}, true
+}
+
+// inDisc maps the square from -1 to 1 onto the unit disc, keeping areas and neighbours (Shirley and Chiu, "A Low
+// Distortion Map Between Disk and Square", 1997).
+func inDisc(x, y float32) (float32, float32) {
+	if x == 0 && y == 0 {
+		return 0, 0
+	}
+	r, angle := x, pi/4*(y/x)
+	if abs(y) > abs(x) {
+		r, angle = y, pi/2-pi/4*(x/y)
+	}
+	sin, cos := sincos(angle)
+	return r * cos, r * sin
 }
 
 // lights are all that shine, with the chance of picking each.

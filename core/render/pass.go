@@ -3,8 +3,11 @@ package render
 import (
 	"fmt"
 	"slices"
+	"strings"
+	"unicode"
 
 	"perigyre/core/render/bvh"
+	"perigyre/core/shot"
 )
 
 // Pass names one image layer beside the picture. What each holds is in docs/formats.md.
@@ -23,13 +26,15 @@ const (
 	IndirectSpecular Pass = "indirect specular"
 	Shadow           Pass = "shadow"    // how much light the floor that receives shadow is kept from
 	Occlusion        Pass = "occlusion" // how open surfaces are, 0 to 1
+	Motion           Pass = "motion"    // pixels a frame, to the right and up
 	Matte            Pass = "matte"     // the number of the part that covers most of the pixel, and how much
+	PartMattes       Pass = "mattes"    // how much of the pixel each part covers, a channel for each
 )
 
 // Passes are all there are, in the order of files.
-var Passes = []Pass{Depth, Position, Normal, CameraNormal, Albedo, Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular, Shadow, Occlusion, Matte}
+var Passes = []Pass{Depth, Position, Normal, CameraNormal, Albedo, Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular, Shadow, Occlusion, Motion, Matte, PartMattes}
 
-// channels of each pass, by the customary names.
+// channels of each pass, by the customary names; those of part mattes are the parts.
 func (p Pass) channels() []string {
 	switch p {
 	case Depth:
@@ -38,14 +43,53 @@ func (p Pass) channels() []string {
 		return []string{"X", "Y", "Z"}
 	case Shadow, Occlusion:
 		return []string{"Y"}
+	case Motion:
+		return []string{"X", "Y"}
+	case PartMattes:
+		return []string{"Y"}
 	case Matte:
 		return []string{"id", "coverage"}
 	}
 	return []string{"R", "G", "B"}
 }
 
-// Channels returns how many numbers a pass has for each pixel.
+// Channels returns how many numbers a pass has for each pixel; the mattes of all parts pack to about one.
 func Channels(p Pass) int { return len(p.channels()) }
+
+// mostMattes parts have a matte each.
+const mostMattes = 200
+
+// matted returns the indices of the parts that can cover anything.
+func matted(s *shot.Shot) []int {
+	var out []int
+	for i := range s.Parts {
+		if p := &s.Parts[i]; p.Mesh != nil || p.Shaped() != nil {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// matteNames returns a channel's name for each part: its own, in letters that every program takes, with a number
+// where there are several.
+func matteNames(s *shot.Shot, list []int) []string {
+	seen := map[string]int{}
+	var out []string
+	for _, i := range list {
+		name := strings.Map(func(r rune) rune {
+			if r < 128 && (unicode.IsLetter(r) || unicode.IsDigit(r)) {
+				return r
+			}
+			return '_'
+		}, s.Parts[i].Name)
+		name = name[:min(len(name), 100)]
+		if seen[name]++; seen[name] > 1 {
+			name = fmt.Sprint(name, "_", seen[name])
+		}
+		out = append(out, name)
+	}
+	return out
+}
 
 // CheckPasses returns an error for a pass that does not exist.
 func CheckPasses(list []Pass) error {
@@ -80,10 +124,21 @@ type doubt struct {
 }
 
 // prepare makes room for what is asked for, and reports whether light has to be kept apart.
-func (f *Film) prepare(o Options) (apart bool) {
+func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 	n := f.Width * f.Height
 	for _, p := range o.Passes {
 		c := p.channels()
+		if p == PartMattes {
+			list := matted(s.shot)
+			if len(list) > mostMattes {
+				return false, fmt.Errorf("the shot has %d parts; %d can have a matte each. The pass matte has their numbers", len(list), mostMattes)
+			}
+			c = matteNames(s.shot, list)
+			f.mattes = map[int32]int{}
+			for k, i := range list {
+				f.mattes[int32(i)] = k
+			}
+		}
 		f.Layers = append(f.Layers, Layer{p, c, make([]float32, n*len(c))})
 		switch p {
 		case Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular:
@@ -97,14 +152,14 @@ func (f *Film) prepare(o Options) (apart bool) {
 			albedo: make([]bvh.Vec, n), position: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
 		}
 	}
-	return apart
+	return apart, nil
 }
 
 // put develops a pixel. Shadow on the floor becomes alpha: the share of the light there that something keeps
 // away.
 func (f *Film) put(i int, p *gathered, c *camera) {
 	n := float32(p.n)
-	for _, l := range []*bvh.Vec{&p.light, &p.emission, &p.diffuse, &p.specular, &p.indirectDiffuse, &p.indirectSpecular} {
+	for _, l := range []*bvh.Vec{&p.ground, &p.light, &p.emission, &p.diffuse, &p.specular, &p.indirectDiffuse, &p.indirectSpecular} {
 		*l = l.Mul(c.gain)
 	}
 	p.sum, p.sum2 = p.sum*float64(c.gain), p.sum2*float64(c.gain)*float64(c.gain)
@@ -113,7 +168,12 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 		shadow = max(0, 1-p.shaded/p.unshaded)
 		alpha += p.floors / n * shadow
 	}
-	copy(f.Pix[4*i:], []float32{p.light.X / n, p.light.Y / n, p.light.Z / n, min(1, alpha)})
+	if f.full { // the sky lies behind all of it
+		behind := p.ground.Mul(1 - shadow)
+		p.light, p.emission = p.light.Add(behind), p.emission.Add(behind)
+		alpha = 1
+	}
+	copy(f.Pix[4*i:], []float32{p.light.X / n, p.light.Y / n, p.light.Z / n, min(1, max(0, alpha))})
 	hits := max(1, float32(p.hits))
 	normal := p.first.normal.Unit()
 	for k := range f.Layers {
@@ -145,6 +205,14 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 			to[0] = shadow * p.floors / n
 		case Occlusion:
 			to[0] = p.first.open / hits
+		case Motion:
+			to[0], to[1] = p.first.way[0]/hits*float32(f.Width)/2, p.first.way[1]/hits*float32(f.Height)/2
+		case PartMattes:
+			for _, c := range p.parts {
+				if c.hits > 0 {
+					to[f.mattes[c.part]] = float32(c.hits) / n
+				}
+			}
 		case Matte:
 			best := p.parts[0]
 			for _, o := range p.parts[1:] {

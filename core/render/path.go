@@ -11,6 +11,7 @@ type sample struct {
 	light    bvh.Vec // scene-linear, associated with alpha
 	alpha    float32 // 1 if the ray ended on something, 0 if on nothing or on the shadow floor
 	floor    float32 // how much of the shadow floor that it ended on it sees
+	ground   bvh.Vec // the sky behind it, where that is seen
 	unshaded float32 // light that the floor there would get with nothing in its way
 	shaded   float32 // light that it gets
 
@@ -21,9 +22,10 @@ type sample struct {
 
 // first is the surface that a camera ray ends on.
 type first struct {
-	position, normal, albedo bvh.Vec // room; the shading normal, on the viewer's side
-	part                     int32   // its index in the shot
-	open                     float32 // 1 if nothing is near above the surface, 0 if something is: asked for by occlusion
+	position, normal, albedo bvh.Vec    // room; the shading normal, on the viewer's side
+	part                     int32      // its index in the shot
+	way                      [2]float32 // that it goes in a frame's time, to the right and up, as a share of half the picture
+	open                     float32    // 1 if nothing is near above the surface, 0 if something is: asked for by occlusion
 }
 
 const (
@@ -62,10 +64,21 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
 	for bounce := 0; ; {
 		p, base, kept, found := s.next(&o, d, g, bounce == 0, &through, &look, &out, q)
-		s.addLights(&out, o, d, &p, found, through, share, density, bounce, q)
+		s.addLights(&out, o, d, &p, found, through, share, density, bounce, g, q)
 		if !found {
-			if bounce == 0 && walls > 0 {
+			if bounce > 0 {
+				return out
+			}
+			if walls > 0 {
 				out.alpha = 1 - luminance(through)
+			}
+			if s.seen {
+				sky := mul(through, s.lights.sky.radiance(d))
+				if out.floor > 0 {
+					out.ground = sky
+				} else {
+					out.light, out.emission = out.light.Add(sky), out.emission.Add(sky)
+				}
 			}
 			return out
 		}
@@ -75,7 +88,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		through = through.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
 			if bounce == 0 && !named {
-				out.first = first{position: p.at, normal: p.normal, part: p.piece.part}
+				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, way: s.drift.of(&p)}
 			}
 			out.add(mul(through, base), bounce, q, share)
 			return out
@@ -87,7 +100,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		}
 		if bounce == 0 && !named {
 			named = haze > 0.5 // smooth glass gives way to what is behind it
-			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part}
+			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, way: s.drift.of(&p)}
 			if q.occlusion > 0 {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, g)
 			}
@@ -176,7 +189,7 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	at.Y = *s.floor
 	pick := g.next1()
 	u, v := g.next2()
-	l := s.lights.sample(at, pick, u, v)
+	l := s.lightsAt(g.time).sample(at, pick, u, v)
 	out.floor = weight
 	if l.pdf <= 0 || l.direction.Y <= straight {
 		return
@@ -191,20 +204,21 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 // addLights adds what shines along a path's segment by itself: the sky where it ends on nothing, and
 // the lamps it meets on its way. The camera sees neither. Weighted against direct sampling by
 // the power heuristic (Veach and Guibas 1995).
-func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, through, share bvh.Vec, density float32, bounce int, q *settings) {
+func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, through, share bvh.Vec, density float32, bounce int, g *sampler, q *settings) {
 	if bounce == 0 {
 		return
 	}
 	far := float32(math.MaxFloat32)
+	lights := s.lightsAt(g.time)
 	if found {
 		far = p.at.Sub(o).Dot(d)
 	} else {
-		w := heuristic(density, s.lights.sky.pdf(d)*s.lights.skyly)
-		out.add(mul(through, s.lights.sky.radiance(d)).Mul(w), bounce, q, share)
+		w := heuristic(density, lights.sky.pdf(d)*lights.skyly)
+		out.add(mul(through, lights.sky.radiance(d)).Mul(w), bounce, q, share)
 	}
-	for i, b := range s.lights.lamps {
+	for i, b := range lights.lamps {
 		if l, ok := b.meet(o, d); ok && (l.distance < far || !found) {
-			w := heuristic(density, l.pdf*s.lights.chance[i])
+			w := heuristic(density, l.pdf*lights.chance[i])
 			out.add(mul(through, l.radiance).Mul(w), bounce, q, share)
 		}
 	}
@@ -214,7 +228,7 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 func (s *Scene) direct(out *sample, p *point, surf *surface, wo, through, share bvh.Vec, bounce int, sight bool, g *sampler, q *settings) {
 	pick := g.next1()
 	u, v := g.next2()
-	l := s.lights.sample(p.at, pick, u, v)
+	l := s.lightsAt(g.time).sample(p.at, pick, u, v)
 	c := l.direction.Dot(p.normal)
 	if l.pdf <= 0 || abs(c) < straight || c < 0 && (sight || surf.glass.share == 0) {
 		return
@@ -279,6 +293,14 @@ func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bv
 		r.Origin = next
 	}
 	return bvh.Vec{}
+}
+
+// lightsAt returns the lights at a time of the shutter.
+func (s *Scene) lightsAt(time float32) *lights {
+	if len(s.lit) == 0 {
+		return &s.lights
+	}
+	return &s.lit[min(len(s.lit)-1, int(time*float32(len(s.lit))))]
 }
 
 // heuristic is the weight of a sample drawn with density a where another way draws it with b.

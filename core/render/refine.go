@@ -84,8 +84,8 @@ func (p *progressive) pass(ctx context.Context, samples int) error {
 
 // film develops what has been gathered, denoised.
 func (p *progressive) film() *Film {
-	f := &Film{Width: p.width, Height: p.height, Pix: make([]float32, 4*p.width*p.height)}
-	f.prepare(Options{Denoise: true})
+	f := &Film{Width: p.width, Height: p.height, Pix: make([]float32, 4*p.width*p.height), full: p.scene.seen}
+	_, _ = f.prepare(Options{Denoise: true}, p.scene)
 	for i := range p.pixels {
 		one := p.pixels[i] // put changes it
 		f.put(i, &one, &p.scene.camera)

@@ -87,8 +87,11 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		q.noise = float32(o.Noise)
 	}
 	q.pixel = s.camera.pixel(width)
-	f := &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height)}
-	q.layers = f.prepare(o)
+	f := &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height), full: s.seen}
+	var err error
+	if q.layers, err = f.prepare(o, s); err != nil {
+		return nil, err
+	}
 	for _, p := range o.Passes {
 		if p == Occlusion {
 			q.occlusion = s.size / 4
@@ -132,7 +135,7 @@ type gathered struct {
 	root, root2   float64 // of its square root, in which errors are judged
 	depth, depth2 float32
 	albedo2       float32 // sum of the squares of the base colour's luminance
-	parts         [3]struct {
+	parts         [6]struct {
 		part int32
 		hits int
 	}
@@ -212,6 +215,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	p.alpha += one.alpha
 	p.shaded += one.shaded
 	p.unshaded += one.unshaded
+	p.ground = p.ground.Add(one.ground)
 	p.floors += one.floor
 	l := float64(luminance(one.light))
 	p.sum, p.sum2 = p.sum+l, p.sum2+l*l
@@ -230,6 +234,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	}
 	a, b := &p.first, &one.first
 	a.position, a.normal, a.albedo, a.open = a.position.Add(b.position), a.normal.Add(b.normal), a.albedo.Add(b.albedo), a.open+b.open
+	a.way[0], a.way[1] = a.way[0]+b.way[0], a.way[1]+b.way[1]
 	for k := range p.parts {
 		c := &p.parts[k]
 		if c.hits == 0 || c.part == b.part {

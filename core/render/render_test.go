@@ -181,6 +181,7 @@ func TestPlaneUnderLightsAgainstQuadrature(t *testing.T) {
 		{0.2, shot.LightSpec{Width: 1.4, Height: 0.8, Strength: 3}},
 		{0.5, shot.LightSpec{Width: 1.4, Height: 0.8, Strength: 3}},
 		{0.9, shot.LightSpec{Width: 1.4, Height: 0.8, Strength: 3}},
+		{0.3, shot.LightSpec{Kind: shot.Round, Radius: 0.5, Strength: 3}},
 		{0.3, shot.LightSpec{Kind: shot.Bulb, Radius: 0.4, Strength: 3}},
 		{0.5, shot.LightSpec{Kind: shot.Spot, Radius: 0.1, Inner: 0.1, Outer: 0.6, Strength: 40}},
 		{0.4, shot.LightSpec{Kind: shot.Sun, Angle: 0.4, Strength: 3}},
@@ -227,13 +228,14 @@ func TestPlaneUnderLightsAgainstQuadrature(t *testing.T) {
 }
 
 // Irradiance on a surface that looks at a light, in closed form: of a sphere of radius r at the distance h
-// it is pi L (r/h)^2 (Howell, A Catalog of Radiation Heat Transfer Configuration Factors, B-19 for a
-// sphere straight above, from memory); of a disc in the sky of half angle a it is pi L sin^2 a.
+// it is pi L (r/h)^2, of a disc straight above pi L r^2 / (r^2 + h^2) (Howell, A Catalog of Radiation Heat Transfer Configuration Factors, B-19 for a
+// sphere and B-12 for a disc straight above, from memory); of a disc in the sky of half angle a it is pi L sin^2 a.
 func TestLightsAgainstViewFactors(t *testing.T) {
 	for _, c := range []struct {
 		light shot.LightSpec
 		want  float64
 	}{
+		{shot.LightSpec{Kind: shot.Round, Radius: 1.5, Strength: 2}, math.Pi * 2 * 1.5 * 1.5 / (1.5*1.5 + 2*2)},
 		{shot.LightSpec{Kind: shot.Bulb, Radius: 0.5, Strength: 2}, math.Pi * 2 * 0.25 * 0.25},
 		{shot.LightSpec{Kind: shot.Bulb, Radius: 1e-4, Strength: 1e8}, math.Pi * 0.25},
 		{shot.LightSpec{Kind: shot.Spot, Radius: 1e-3, Inner: 0.2, Outer: 0.3, Strength: 1e6}, math.Pi * 0.25},

@@ -27,11 +27,15 @@ type Scene struct {
 	tree   *bvh.Scene
 	pieces []piece // one for each instance
 	lights lights
+	lit    []lights // where they move while the shutter is open, even over its time
+	seen   bool     // the sky is, behind everything
 	camera camera
 	floor  *float32 // height of the floor that receives shadow, if there is one
 	holes  bool     // something has alpha
 	size   float32  // of all that is seen, metres
 	moving bool     // something moves while the shutter is open
+	drift  drift
+	shot   *shot.Shot
 
 	cutters   []cutter
 	bodies    []body
@@ -46,7 +50,8 @@ type piece struct {
 	mirror   bool
 	part     int32 // its index in the shot
 	body     int32
-	reach    float32 // size of the numbers its place is computed with, for rounding errors
+	reach    float32       // size of the numbers its place is computed with, for rounding errors
+	ways     [2]bvh.Matrix // where it is half a frame before and after
 }
 
 // skin is a material with its pictures.
@@ -60,7 +65,7 @@ type skin struct {
 // NewScene places the shot at time t, in frames.
 func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 	s, world := e.Shot.Dressed(), e.At(t)
-	sc := &Scene{}
+	sc := &Scene{shot: s}
 	hidden := make([]bool, len(s.Parts))
 	for i := range s.Parts {
 		up := s.Index(s.Parts[i].Parent)
@@ -72,7 +77,9 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 	looks := e.Looks(t)
 	flexed := map[int][]shape{} // made for this moment
 	shutter := exposure(e, t)
-	place := func(i int, m geom.Mat4, keys []geom.Mat4) error {
+	sc.drift = newDrift(e, t)
+	// place puts a part where m says, at the times of the shutter where keys say, carried by another part or itself.
+	place := func(i, carrier int, m, in geom.Mat4, keys []geom.Mat4) error {
 		p := &s.Parts[i]
 		shapes, err := props.shapes(p)
 		if err != nil {
@@ -119,7 +126,7 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			whole.bounds = whole.bounds.Union(sh.bounds.Transformed(m))
 			instances = append(instances, one)
 			at := m.Column(3)
-			sc.pieces = append(sc.pieces, piece{sh, sk, m.Det() < 0, int32(i), int32(len(sc.bodies)), float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2]))})
+			sc.pieces = append(sc.pieces, piece{sh, sk, m.Det() < 0, int32(i), int32(len(sc.bodies)), float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), sc.drift.carried(carrier, in)})
 			box = box.Union(sh.bounds.Transformed(m))
 		}
 		sc.bodies = append(sc.bodies, whole)
@@ -135,7 +142,7 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			sc.floor = &y
 			continue
 		}
-		if err := place(i, world[i], shutter.keys(i)); err != nil {
+		if err := place(i, i, world[i], identity, shutter.keys(i)); err != nil {
 			return nil, err
 		}
 	}
@@ -153,7 +160,7 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			for _, k := range carried { // copies move with what they are in
 				keys = append(keys, k.Mul(m))
 			}
-			if err := place(c.Part, world[c.Spread].Mul(m), keys); err != nil {
+			if err := place(c.Part, c.Spread, world[c.Spread].Mul(m), m, keys); err != nil {
 				return nil, err
 			}
 		}
@@ -173,7 +180,15 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			return nil, err
 		}
 	}
-	sc.lights = newLights(s, world, looks, picture, func(i int) bool { return !hidden[i] }, centre, radius)
+	visible := func(i int) bool { return !hidden[i] }
+	sc.lights = newLights(s, world, looks, picture, visible, centre, radius)
+	if shutter.moves(func(i int) bool { return s.Parts[i].Kind == shot.Light && !hidden[i] }) {
+		for _, w := range shutter.worlds {
+			sc.lit = append(sc.lit, newLights(s, w, looks, picture, visible, centre, radius))
+		}
+		sc.moving = true
+	}
+	sc.seen = s.Environment.Seen
 	if i := s.Index(s.Camera); i >= 0 {
 		lens := s.Parts[i].Camera
 		view := framing.Optics(lens, s.Format)
@@ -285,6 +300,8 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 type camera struct {
 	position         bvh.Vec
 	right, up, ahead bvh.Vec // right and up reach to the picture's edges at distance 1
+	x, y             float32 // of the picture's middle, as shares of right and up
+	flat             bool    // orthographic: right and up reach to the edges at any distance
 
 	keys   []camera // of one that moves, even over the shutter's time
 	radius float32  // of the opening, metres; 0 for a pinhole
@@ -295,7 +312,10 @@ type camera struct {
 
 func newCamera(world geom.Mat4, view framing.View) camera {
 	unit := func(c int, length float64) bvh.Vec { return vec(world.Column(c).Unit().Mul(length)) }
-	return camera{position: vec(world.Column(3)), right: unit(0, view.Width), up: unit(1, view.Height), ahead: unit(2, -1), gain: 1}
+	return camera{
+		position: vec(world.Column(3)), right: unit(0, view.Width), up: unit(1, view.Height), ahead: unit(2, -1), gain: 1,
+		x: float32(view.X / view.Width), y: float32(view.Y / view.Height), flat: view.Flat,
+	}
 }
 
 // open gives the camera its opening: a thin lens of radius f / 2N, with what is at the focus distance sharp.
@@ -306,7 +326,7 @@ func (c *camera) open(l *shot.Lens, s *shot.Shot, world []geom.Mat4) {
 	if i := s.Index(l.FocusOn); l.FocusOn != "" && i >= 0 {
 		c.focus = c.depth(vec(world[i].Point(s.Parts[i].Pivot))) + float32(l.Focus)
 	}
-	if l.FNumber > 0 && c.focus > 0 {
+	if l.FNumber > 0 && c.focus > 0 && !c.flat {
 		c.radius = float32(l.Focal / 1000 / l.FNumber / 2)
 	}
 }
@@ -336,7 +356,11 @@ func (c *camera) ray(x, y float32, g *sampler) (o, d bvh.Vec) {
 		moved := c.at(g.time)
 		now = &moved
 	}
-	d = now.ahead.Add(now.right.Mul(2*x - 1)).Add(now.up.Mul(1 - 2*y)) // as long as it must be to get 1 ahead
+	aside := now.right.Mul(2*x - 1 + now.x).Add(now.up.Mul(1 - 2*y + now.y))
+	if now.flat {
+		return now.position.Add(aside), now.ahead
+	}
+	d = now.ahead.Add(aside) // as long as it must be to get 1 ahead
 	if now.radius == 0 {
 		return now.position, d.Unit()
 	}

@@ -31,6 +31,18 @@ func exposure(e *pose.Evaluator, t float64) shutter {
 	return out
 }
 
+// moves reports whether a part of some kind moves while the shutter is open.
+func (s shutter) moves(of func(i int) bool) bool {
+	for _, w := range s.worlds {
+		for i := range w {
+			if of(i) && w[i] != s.worlds[0][i] {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // keys returns where a part is, none where it stands still.
 func (s shutter) keys(i int) []geom.Mat4 {
 	var out []geom.Mat4

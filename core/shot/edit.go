@@ -335,6 +335,9 @@ func (e *SetPicture) change(s *Shot) (string, error) {
 }
 
 func (e *SetPart) change(s *Shot) (string, error) {
+	if e.Part.Light != nil {
+		e.Part.Light.settle()
+	}
 	p := s.Part(e.Part.ID)
 	if p == nil {
 		return "", fmt.Errorf("the part %q is not in this shot any more", e.Part.Name)

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"perigyre/core/color"
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 )
@@ -173,8 +174,11 @@ type Lens struct {
 	FocusOn      string    `json:"focusOn,omitempty"`  // the part whose pivot is sharp
 	Blades       int       `json:"blades,omitempty"`   // of the aperture; 0 for a round one
 	Exposure     float64   `json:"exposure,omitempty"` // stops
-	Fitted       bool      `json:"fitted"`             // placed by the exact fit after every edit
-	Offset       geom.Vec3 `json:"offset,omitzero"`    // right, up and back, metres, in its own axes after its moves: what the fit gives a camera that moves
+	ShiftX       float64   `json:"shiftX,omitempty"`   // of the sensor's middle to the right and up, mm: the picture moves, lines stay parallel
+	ShiftY       float64   `json:"shiftY,omitempty"`
+	Across       float64   `json:"across,omitempty"` // of an orthographic camera: metres that the picture is wide; 0 for one with perspective
+	Fitted       bool      `json:"fitted"`           // placed by the exact fit after every edit
+	Offset       geom.Vec3 `json:"offset,omitzero"`  // right, up and back, metres, in its own axes after its moves: what the fit gives a camera that moves
 }
 
 // SensorFit says which side of the format takes the whole side of the sensor.
@@ -191,22 +195,32 @@ type LightKind string
 
 const (
 	Softbox LightKind = ""     // a rectangle that gives light from its front
+	Round   LightKind = "disc" // a round softbox
 	Bulb    LightKind = "bulb" // a sphere
 	Spot    LightKind = "spot" // a sphere that gives light in a cone
 	Sun     LightKind = "sun"  // a disc in the sky; where it stands does not matter
 )
 
-// LightSpec is a light. Softboxes, spots and suns shine along their part's -z.
+// LightSpec is a light. Softboxes, discs, spots and suns shine along their part's -z.
 type LightSpec struct {
 	Kind     LightKind  `json:"kind,omitempty"`
 	Width    float64    `json:"width,omitempty"` // of a softbox
 	Height   float64    `json:"height,omitempty"`
-	Radius   float64    `json:"radius,omitempty"` // of a bulb or spot
+	Radius   float64    `json:"radius,omitempty"` // of a disc, bulb or spot
 	Inner    float64    `json:"inner,omitempty"`  // of a spot: half angles in radians up to which its light is full
 	Outer    float64    `json:"outer,omitempty"`  // and beyond which there is none
 	Angle    float64    `json:"angle,omitempty"`  // across a sun, as seen; radians
 	Color    [3]float64 `json:"color"`
 	Strength float64    `json:"strength"` // radiance, in units where the environment's colours are radiance too
+
+	Temperature float64 `json:"temperature,omitempty"` // kelvin that the colour follows from; 0 for a colour by itself
+}
+
+// settle works out the colour of a light with a temperature.
+func (l *LightSpec) settle() {
+	if l.Temperature > 0 {
+		l.Color = color.OfTemperature(l.Temperature)
+	}
 }
 
 func (l *LightSpec) validate() error {
@@ -215,17 +229,20 @@ func (l *LightSpec) validate() error {
 			return fmt.Errorf("a light's measures, colour and strength are not below 0")
 		}
 	}
+	if l.Temperature != 0 && !(l.Temperature >= color.Coldest && l.Temperature <= color.Hottest) {
+		return fmt.Errorf("a colour temperature is from %g to %g K", color.Coldest, color.Hottest)
+	}
 	switch {
 	case l.Kind == Softbox && (l.Width == 0 || l.Height == 0):
 		return fmt.Errorf("a softbox has a width and height of more than 0")
-	case (l.Kind == Bulb || l.Kind == Spot) && l.Radius == 0:
+	case (l.Kind == Bulb || l.Kind == Spot || l.Kind == Round) && l.Radius == 0:
 		return fmt.Errorf("a %s has a radius of more than 0", l.Kind)
 	case l.Kind == Spot && !(l.Inner <= l.Outer && l.Outer > 0 && l.Outer <= math.Pi/2):
 		return fmt.Errorf("a spot's full cone lies inside its whole cone, of at most 90 degrees to the side")
 	case l.Kind == Sun && !(l.Angle > 0 && l.Angle < math.Pi/2):
 		return fmt.Errorf("a sun is more than 0 and less than 90 degrees across")
-	case l.Kind != Softbox && l.Kind != Bulb && l.Kind != Spot && l.Kind != Sun:
-		return fmt.Errorf("a light is a softbox, bulb, spot or sun, not %q", l.Kind)
+	case l.Kind != Softbox && l.Kind != Round && l.Kind != Bulb && l.Kind != Spot && l.Kind != Sun:
+		return fmt.Errorf("a light is a softbox, disc, bulb, spot or sun, not %q", l.Kind)
 	}
 	return nil
 }

@@ -70,6 +70,7 @@ type Environment struct {
 	Picture string  `json:"picture,omitempty"` // content hash of a picture of the surroundings, which takes the place of the three
 	Name    string  `json:"name,omitempty"`    // of its file
 	Turn    float64 `json:"turn,omitempty"`    // radians that it is turned by about the upright
+	Seen    bool    `json:"seen,omitempty"`    // behind everything; it gives light in either case
 }
 
 // Source records an import.

@@ -156,7 +156,7 @@ func (p *Part) validate(materials map[string]bool) error {
 		return fmt.Errorf("a plinth is a disc, a stepped disc, a slab or a column, not %q", p.Plinth.Form)
 	case p.Camera != nil:
 		c := p.Camera
-		if !(c.Shutter >= 0 && c.Shutter <= 360) || !(c.FNumber >= 0 && finite(c.FNumber)) || !finite(c.Focus) || c.Blades < 0 || c.Blades > 32 || !(math.Abs(c.Exposure) <= 32) {
+		if !(c.Shutter >= 0 && c.Shutter <= 360) || !(c.FNumber >= 0 && finite(c.FNumber)) || !finite(c.Focus) || c.Blades < 0 || c.Blades > 32 || !finite(c.ShiftX) || !finite(c.ShiftY) || !(c.Across >= 0 && finite(c.Across)) || !(math.Abs(c.Exposure) <= 32) {
 			return fmt.Errorf("a shutter is open for 0 to 360 degrees, an f-number is not below 0, an aperture has at most 32 blades, and an exposure is within 32 stops")
 		}
 		if !positive(c.Focal) || !positive(c.SensorWidth) || !positive(c.SensorHeight) {

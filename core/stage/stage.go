@@ -346,13 +346,19 @@ func Settle(s *shot.Shot, g framing.Geometry) error {
 		return nil // nothing to see; the camera stays where it is
 	}
 	if e.Moves(s.Index(s.Camera)) {
-		cam.Camera.Offset, err = framing.FitMoving(e, bodies)
+		fit, err := framing.FitMoving(e, bodies)
+		if err == nil {
+			cam.Camera.Offset = fit.At
+			resize(cam.Camera, fit)
+		}
 		return err
 	}
-	at, err := framing.Fit(e, bodies)
+	fit, err := framing.Fit(e, bodies)
 	if err != nil {
 		return err
 	}
+	at := fit.At
+	resize(cam.Camera, fit)
 	if cam.Parent != "" {
 		inv, ok := e.At(0)[s.Index(cam.Parent)].Inverse()
 		if !ok {
@@ -362,6 +368,13 @@ func Settle(s *shot.Shot, g framing.Geometry) error {
 	}
 	cam.Rest.Position = at
 	return nil
+}
+
+// resize gives an orthographic camera the width that a fit found.
+func resize(l *shot.Lens, f framing.Fitted) {
+	if f.Across > 0 {
+		l.Across = f.Across
+	}
 }
 
 // flies reports whether a camera goes through saved angles, which are the designer's own.

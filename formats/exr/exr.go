@@ -60,8 +60,8 @@ func (p *Picture) check() error {
 	}
 	seen := map[string]bool{}
 	for _, c := range p.Channels {
-		if len(c.Pix) != p.Data.Dx()*p.Data.Dy() || c.Name == "" || len(c.Name) > 31 || seen[c.Name] {
-			return fmt.Errorf("the channel %q of an EXR picture has no name of its own, of at most 31 letters, or not as many pixels as the data window", c.Name)
+		if len(c.Pix) != p.Data.Dx()*p.Data.Dy() || c.Name == "" || len(c.Name) > 255 || seen[c.Name] {
+			return fmt.Errorf("the channel %q of an EXR picture has no name of its own, of at most 255 letters, or not as many pixels as the data window", c.Name)
 		}
 		seen[c.Name] = true
 	}

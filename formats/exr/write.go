@@ -79,7 +79,13 @@ func header(p *Picture, channels []Channel) *bytes.Buffer {
 			_ = binary.Write(b, binary.LittleEndian, x) // a bytes.Buffer does not fail
 		}
 	}
-	put(uint32(magic), uint32(2))
+	version := uint32(2)
+	for _, c := range channels {
+		if len(c.Name) > 31 {
+			version |= 0x400 // names of up to 255 letters
+		}
+	}
+	put(uint32(magic), version)
 	attribute := func(name, kind string, value func()) {
 		b.WriteString(name + "\x00" + kind + "\x00")
 		at := b.Len()

@@ -132,6 +132,7 @@ export interface Environment {
   picture?: string;
   name?: string;
   turn?: number;
+  seen?: boolean;
 }
 export interface Part {
   id: string;
@@ -413,6 +414,9 @@ export interface Lens {
   focusOn?: string;
   blades?: number;
   exposure?: number;
+  shiftX?: number;
+  shiftY?: number;
+  across?: number;
   fitted: boolean;
   offset?: Vec3;
 }
@@ -430,6 +434,7 @@ export interface LightSpec {
    */
   color: [number, number, number];
   strength: number;
+  temperature?: number;
 }
 export interface Shape {
   kind: string;
@@ -606,6 +611,9 @@ export interface Margins {
 export interface View {
   width: number;
   height: number;
+  x: number;
+  y: number;
+  flat: boolean;
 }
 export interface Gap {
   part: string;

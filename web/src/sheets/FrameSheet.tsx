@@ -77,7 +77,7 @@ export function FrameSheet({ shot }: { shot: ShotReply }) {
           />
         ))}
       </Section>
-      <Coming>Several angles to compare and orthographic views are going to be here.</Coming>
+      <Coming>Several angles to compare are going to be here.</Coming>
     </>
   );
 }
@@ -111,6 +111,12 @@ function bearing(q: Part["rest"]["rotation"]): { round: number; above: number } 
     round: Math.atan2(back.x, back.z) / (2 * Math.PI),
     above: Math.asin(Math.min(1, Math.max(-1, back.y))) / (2 * Math.PI),
   };
+}
+
+/** How wide the picture is at the middle of the room as the camera sees it now, metres. */
+function across(shot: ShotReply, part: Part): number {
+  const away = Math.hypot(...(part.rest.position as [number, number, number]));
+  return Math.max(0.001, 2 * (shot.view?.width ?? 0.36) * (away || 1));
 }
 
 function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens: Lens }) {
@@ -201,6 +207,44 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
             steady.
           </p>
         )}
+        <Toggle
+          label="Orthographic"
+          on={(lens.across ?? 0) > 0}
+          onChange={(on) => set({ across: on ? across(shot, part) : undefined })}
+        />
+        {(lens.across ?? 0) > 0 ? (
+          !lens.fitted && (
+            <NumberField
+              label="Width of the picture"
+              value={lens.across!}
+              kind="length"
+              unit="mm"
+              digits={1}
+              step={10}
+              min={0.00001}
+              onChange={(across) => set({ across })}
+            />
+          )
+        ) : (
+          <>
+            <NumberField
+              label="Shift to the right"
+              value={lens.shiftX ?? 0}
+              kind="millimetres"
+              unit="mm"
+              digits={2}
+              onChange={(shiftX) => set({ shiftX })}
+            />
+            <NumberField
+              label="Shift upwards"
+              value={lens.shiftY ?? 0}
+              kind="millimetres"
+              unit="mm"
+              digits={2}
+              onChange={(shiftY) => set({ shiftY })}
+            />
+          </>
+        )}
         <NumberField
           label="Shutter"
           value={(lens.shutter ?? 0) / 360}
@@ -211,17 +255,19 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
           max={1}
           onChange={(v) => set({ shutter: v * 360 })}
         />
-        <NumberField
-          label="f-number, 0 for all sharp"
-          value={lens.fNumber ?? 0}
-          kind="number"
-          digits={2}
-          step={0.5}
-          min={0}
-          max={1000}
-          onChange={(fNumber) => set({ fNumber })}
-        />
-        {(lens.fNumber ?? 0) > 0 && (
+        {!lens.across && (
+          <NumberField
+            label="f-number, 0 for all sharp"
+            value={lens.fNumber ?? 0}
+            kind="number"
+            digits={2}
+            step={0.5}
+            min={0}
+            max={1000}
+            onChange={(fNumber) => set({ fNumber })}
+          />
+        )}
+        {(lens.fNumber ?? 0) > 0 && !lens.across && (
           <>
             <Pick
               label="Sharp"
@@ -296,7 +342,14 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
           min={0.1}
           onChange={(sensorHeight) => set({ sensorHeight })}
         />
-        {v && (
+        {v?.flat && (
+          <Row label="Width and height">
+            <span className="font-mono text-[12px]">
+              {(v.width * 2000).toFixed(1)} × {(v.height * 2000).toFixed(1)} mm
+            </span>
+          </Row>
+        )}
+        {v && !v.flat && (
           <Row label="Field of view">
             <span className="font-mono text-[12px]">
               {((Math.atan(v.width) * 360) / Math.PI).toFixed(1)}° ×{" "}

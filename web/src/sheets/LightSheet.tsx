@@ -15,6 +15,7 @@ const measures: Record<string, [keyof LightSpec, string, Kind, string][]> = {
     ["width", "Width", "length", "mm"],
     ["height", "Height", "length", "mm"],
   ],
+  disc: [["radius", "Radius", "length", "mm"]],
   bulb: [["radius", "Radius", "length", "mm"]],
   spot: [
     ["radius", "Radius", "length", "mm"],
@@ -23,6 +24,18 @@ const measures: Record<string, [keyof LightSpec, string, Kind, string][]> = {
   ],
   sun: [["angle", "Across, as seen", "angle", "°"]],
 };
+
+/** What a light needs to become one of another kind. */
+const kinds = ["softbox", "disc", "bulb", "spot", "sun"];
+function turned(l: LightSpec, kind: string): LightSpec {
+  const across = l.width || 2 * (l.radius || 0.1);
+  const out: LightSpec = { ...l, kind: (kind === "softbox" ? undefined : kind) as LightSpec["kind"] };
+  if (kind === "softbox") Object.assign(out, { width: l.width || across, height: l.height || across });
+  else if (kind === "sun") out.angle = l.angle || (0.53 * Math.PI) / 180;
+  else out.radius = l.radius || across / 2;
+  if (kind === "spot") Object.assign(out, { inner: l.inner || 0.3, outer: l.outer || 0.5 });
+  return out;
+}
 
 const darker = (c: [number, number, number]) => c.map((v) => v * 0.6) as [number, number, number];
 
@@ -87,6 +100,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
             </Button>
           )}
         </div>
+        <Toggle label="Seen behind everything" on={e.seen ?? false} onChange={(seen) => sky({ seen })} />
         {(e.picture ? [] : (["zenith", "horizon", "ground"] as const)).map((k) => (
           <ColorField
             key={k}
@@ -114,6 +128,30 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
                 min={0}
                 onChange={(strength) => set({ strength })}
               />
+              <Pick
+                label="Kind"
+                value={l.kind || "softbox"}
+                choices={kinds.map((k) => ({ value: k, name: k }))}
+                onChange={(k) => void edit({ setPart: { part: { ...p, light: turned(l, k) } } })}
+              />
+              <Pick
+                label="Bound to"
+                value={p.parent}
+                choices={[
+                  { value: "", name: "the room", note: "the object turns in its light" },
+                  ...d.parts
+                    .filter((q) => q.camera || (!q.light && q.kind !== "floor" && q.kind !== "cutter"))
+                    .slice(0, 150)
+                    .map((q) => ({
+                      value: q.id,
+                      name: q.name,
+                      note: q.camera ? "it goes with the camera" : undefined,
+                    })),
+                ]}
+                onChange={(parent) =>
+                  void edit({ arrange: { putIn: { parts: [p.id], parent, before: "", keep: true } } })
+                }
+              />
               {measures[l.kind || "softbox"]!.map(([key, label, kind, unit]) => (
                 <NumberField
                   key={key}
@@ -127,11 +165,24 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
                   onChange={(v) => set({ [key]: kind === "angle" ? v * 2 * Math.PI : v })}
                 />
               ))}
-              <ColorField
-                label="Colour"
-                value={fromLinear(l.color)}
-                onChange={(c) => set({ color: toLinear(c) })}
+              <NumberField
+                label="Temperature, 0 for a colour"
+                value={l.temperature ?? 0}
+                kind="number"
+                unit="K"
+                digits={0}
+                step={100}
+                min={0}
+                max={25000}
+                onChange={(k) => set({ temperature: k > 0 ? Math.max(1667, k) : undefined })}
               />
+              {!l.temperature && (
+                <ColorField
+                  label="Colour"
+                  value={fromLinear(l.color)}
+                  onChange={(c) => set({ color: toLinear(c) })}
+                />
+              )}
             </Section>
           );
         })}
@@ -179,7 +230,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
           </>
         )}
       </Section>
-      <Coming>Rigs, colour temperature and finishes of your own are going to be here.</Coming>
+      <Coming>Rigs and finishes of your own are going to be here.</Coming>
     </>
   );
 }

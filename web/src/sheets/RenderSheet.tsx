@@ -64,7 +64,9 @@ const passes = [
   "indirect specular",
   "shadow",
   "occlusion",
+  "motion",
   "matte",
+  "mattes",
 ];
 
 function defaults(shot: ShotReply): Settings {

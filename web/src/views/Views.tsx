@@ -12,7 +12,7 @@ import { BenchHandles } from "./BenchHandles";
 import { Marquee } from "./Marquee";
 import { MoveHandles } from "./MoveHandles";
 import { bench3d } from "./bench3d";
-import { pickedFrom, type Picked } from "./pick";
+import { pickedFrom, rayThrough, type Picked } from "./pick";
 import { PictureFrame } from "./PictureFrame";
 import { benchLayer, plain, Stage } from "./stage";
 import { Measures } from "./Measures";
@@ -245,9 +245,9 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       const { picking } = useUi.getState();
       if (picking === null || picking === "marquee") return;
       const r = el.getBoundingClientRect();
-      const ray = new THREE.Raycaster();
-      ray.setFromCamera(
-        new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2),
+      const ray = rayThrough(
+        ((e.clientX - r.left) / r.width) * 2 - 1,
+        1 - ((e.clientY - r.top) / r.height) * 2,
         stage.camera,
       );
       const hit = ray.intersectObjects(stage.objects(), true)[0];
@@ -386,10 +386,12 @@ function draw(
       stage.helper.visible = false;
       stage.putAway(false);
       stage.showShadow(true);
-      stage.aim(shot.view.width, shot.view.height);
+      stage.aim(shot.view);
       gl.setViewport(x, y, w, h);
       gl.setScissor(x, y, w, h);
+      stage.showSky(true);
       gl.render(stage.scene, stage.camera);
+      stage.showSky(false);
     }
   }
   const [x, y, w, h] = place(bench);
@@ -423,7 +425,7 @@ function readPicture(
 ): number[] {
   const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, colorSpace: THREE.SRGBColorSpace });
   stage.pose(clock.frame);
-  if (shot.view) stage.aim(shot.view.width, shot.view.height);
+  if (shot.view) stage.aim(shot.view);
   stage.helper.visible = false;
   stage.putAway(false);
   stage.showShadow(false);

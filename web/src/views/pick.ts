@@ -17,6 +17,13 @@ export interface Picked {
 
 const reach = 12; // pixels
 
+/** The ray through a point of a view, from -1 to 1: also of shifted lenses and orthographic cameras. */
+export function rayThrough(x: number, y: number, eye: THREE.Camera): THREE.Raycaster {
+  const from = new THREE.Vector3(x, y, -1).unproject(eye);
+  const to = new THREE.Vector3(x, y, 1).unproject(eye);
+  return new THREE.Raycaster(from, to.sub(from).normalize());
+}
+
 export function pickedFrom(hit: THREE.Intersection, eye: THREE.Camera, r: DOMRect): Picked {
   const mesh = hit.object as THREE.Mesh;
   const world = mesh.matrixWorld.clone();

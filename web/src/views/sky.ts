@@ -18,9 +18,9 @@ export function skyPicture(
   boxes: Box[],
   from: THREE.Vector3,
   picture?: Sky,
+  width = 256,
 ): THREE.DataTexture {
-  const width = 256;
-  const height = 128;
+  const height = width / 2;
   const data = new Float32Array(width * height * 4);
   const lights = boxes.map((b) => ({
     centre: new THREE.Vector3().setFromMatrixPosition(b.m).sub(from),

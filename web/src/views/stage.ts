@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import { GLTFLoader, type GLTF } from "three/addons/loaders/GLTFLoader.js";
-import type { LightSpec, Material, Part, Shot, ShotReply } from "../api/types.gen";
+import type { LightSpec, Material, Part, Shot, ShotReply, View } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
@@ -47,6 +47,7 @@ export class Stage {
   private lamps = new THREE.Group(); // bulbs, spots and suns of the shot
   private catcher: THREE.Mesh;
   private skyKey = "";
+  private behind: THREE.Texture | null = null; // the sky, where it is seen
   private skies = new Map<string, Sky | undefined>();
   private waiting = 0;
   private changing = false; // some light moves or changes
@@ -267,10 +268,12 @@ export class Stage {
       this.lamps.add(lamp);
     }
     const boxes = lights.flatMap((l) => {
-      if (l.light.kind) return [];
+      if (l.light.kind && l.light.kind !== "disc") return [];
       const m = new THREE.Matrix4().fromArray(matrixAt(b, l.i, frame));
       const at = new THREE.Vector3().setFromMatrixPosition(m);
-      const { width = 0, height = 0, color, strength } = l.light;
+      const { color, strength } = l.light;
+      const side = Math.sqrt(Math.PI) * (l.light.radius ?? 0); // of the square as large as a disc
+      const [width, height] = l.light.kind ? [side, side] : [l.light.width ?? 0, l.light.height ?? 0];
       const reach = (width * height * strength) / Math.max(1e-9, at.distanceToSquared(centre));
       return [{ m, at, width, height, color, strength, reach }];
     });
@@ -305,6 +308,10 @@ export class Stage {
     old?.dispose();
     picture.dispose();
     maker.dispose();
+    this.behind?.dispose();
+    this.behind = shot.environment.seen
+      ? skyPicture(shot.environment, [], centre, this.sky(shot.environment.picture), 1024)
+      : null;
     this.catcher.scale.setScalar(size * 20);
   }
 
@@ -358,28 +365,36 @@ export class Stage {
     this.changed();
   }
 
+  /** Shows the sky behind the picture where the shot asks for it, and nothing behind the bench. */
+  showSky(on: boolean) {
+    this.scene.background = on && this.last?.reply.document.environment.seen ? this.behind : null;
+  }
+
   /** Hides what is put away, for the bench, or shows it again. */
   putAway(on: boolean) {
     for (const p of this.placed.values())
       for (const c of p.object.children) c.visible = !(on && p.object.userData.away);
   }
 
-  /** Aims the lens: tangents of half the fields of view, as the core works them out. */
-  aim(width: number, height: number) {
+  /** Aims the lens: what it sees, as the core works it out. */
+  aim({ width, height, x, y, flat }: View) {
     const box = this.bounds();
     const at = new THREE.Vector3().setFromMatrixPosition(this.camera.matrix);
     const centre = box.isEmpty() ? new THREE.Vector3() : box.getCenter(new THREE.Vector3());
     const size = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length();
     const far = at.distanceTo(centre) + size * 2;
     const near = Math.max(far / 2000, at.distanceTo(centre) - size * 2);
-    this.camera.projectionMatrix.makePerspective(
-      -width * near,
-      width * near,
-      height * near,
-      -height * near,
-      near,
-      far,
-    );
+    if (flat) this.camera.projectionMatrix.makeOrthographic(-width, width, height, -height, near, far);
+    else
+      this.camera.projectionMatrix.makePerspective(
+        (x - width) * near,
+        (x + width) * near,
+        (y + height) * near,
+        (y - height) * near,
+        near,
+        far,
+      );
+    Object.assign(this.camera, { isPerspectiveCamera: !flat, isOrthographicCamera: flat }); // the shaders ask for it
     this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
   }
 

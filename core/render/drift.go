@@ -1,0 +1,60 @@
+package render
+
+import (
+	"perigyre/core/framing"
+	"perigyre/core/geom"
+	"perigyre/core/pose"
+	"perigyre/core/render/bvh"
+	"perigyre/core/shot"
+)
+
+// drift is where everything is half a frame before and half a frame after, for the motion pass: what a
+// point goes in the picture in a frame's time. What bends goes with its part.
+type drift struct {
+	worlds  [2][]geom.Mat4
+	cameras [2]camera
+	frames  float32 // between the two, less at an end
+}
+
+var identity = geom.TRS(geom.Vec3{}, geom.NoTurn, geom.Vec3{1, 1, 1})
+
+func newDrift(e *pose.Evaluator, t float64) drift {
+	s := e.Shot
+	from, to := t-0.5, t+0.5
+	if s.Ending == shot.Once {
+		from, to = max(0, from), min(float64(s.Frames-1), to)
+	}
+	m := drift{worlds: [2][]geom.Mat4{e.At(from), e.At(to)}, frames: float32(max(1e-6, to-from))}
+	if i := s.Index(s.Camera); i >= 0 {
+		view := framing.Optics(s.Parts[i].Camera, s.Format)
+		m.cameras = [2]camera{newCamera(m.worlds[0][i], view), newCamera(m.worlds[1][i], view)}
+	}
+	return m
+}
+
+// carried returns where something is that a part carries, at both times.
+func (m *drift) carried(by int, in geom.Mat4) [2]bvh.Matrix {
+	return [2]bvh.Matrix{matrix(m.worlds[0][by].Mul(in)), matrix(m.worlds[1][by].Mul(in))}
+}
+
+// of returns the way of a point in the picture, to the right and up, as a share of half its size.
+func (m *drift) of(p *point) (way [2]float32) {
+	if p.cap {
+		return way // it stands where the cutter is, not where the body goes
+	}
+	own := p.toMesh.Point(p.at)
+	x0, y0 := m.cameras[0].place(p.piece.ways[0].Point(own))
+	x1, y1 := m.cameras[1].place(p.piece.ways[1].Point(own))
+	return [2]float32{(x1 - x0) / m.frames, (y1 - y0) / m.frames}
+}
+
+// place returns where a point is in the picture, from -1 at the left and the bottom to 1.
+func (c *camera) place(p bvh.Vec) (x, y float32) {
+	to := p.Sub(c.position)
+	x, y = to.Dot(c.right)/c.right.Dot(c.right), to.Dot(c.up)/c.up.Dot(c.up)
+	if !c.flat {
+		depth := to.Dot(c.ahead)
+		x, y = x/depth-c.x, y/depth-c.y
+	}
+	return x, y
+}
