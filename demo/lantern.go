@@ -102,7 +102,7 @@ func workshop() (*builder, error) {
 	b.material(material.Material{Name: "Bronze", BaseColor: [4]float64{0.70, 0.45, 0.20, 1}, Metallic: 1, Roughness: 0.35})
 	b.material(material.Material{Name: "Steel", BaseColor: [4]float64{0.72, 0.72, 0.70, 1}, Metallic: 1, Roughness: 0.22})
 	b.material(material.Material{Name: "Rubber", BaseColor: [4]float64{0.022, 0.022, 0.024, 1}, Roughness: 0.8})
-	b.material(material.Material{Name: "Frosted glass", BaseColor: [4]float64{0.94, 0.93, 0.88, 0.42}, Roughness: 0.35, Alpha: material.Blend})
+	b.material(material.Material{Name: "Frosted glass", BaseColor: [4]float64{0.96, 0.95, 0.91, 1}, Roughness: 0.35, Transmission: 0.9})
 	b.material(material.Material{Name: "Circuit", BaseColor: [4]float64{0.02, 0.09, 0.05, 1}, Roughness: 0.5})
 	b.material(material.Material{Name: "Lamp", BaseColor: [4]float64{0.9, 0.85, 0.7, 1}, Roughness: 0.5, Emissive: [3]float64{4, 2.9, 1.5}})
 	b.material(material.Material{Name: "Cell", BaseColor: [4]float64{0.36, 0.30, 0.05, 1}, Metallic: 0.4, Roughness: 0.4})

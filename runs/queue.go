@@ -98,7 +98,11 @@ func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string,
 	if err != nil {
 		return "", err
 	}
-	folder, err := VersionFolder(q.folder, project+" "+d.Name)
+	title := project + " " + d.Name
+	if o.Apart {
+		title += " " + names.Camera
+	}
+	folder, err := VersionFolder(q.folder, title)
 	if err != nil {
 		return "", err
 	}
@@ -190,18 +194,56 @@ func (q *Queue) work(ctx context.Context) {
 	}
 }
 
-// next returns the oldest run that waits.
+// next returns the run that waits with the highest priority, the oldest of them, or nil.
 func (q *Queue) next() (*store.Run, error) {
 	all, err := q.store.Runs()
 	if err != nil {
 		return nil, err
 	}
+	var first *store.Run
 	for i := len(all) - 1; i >= 0; i-- {
-		if all[i].State == Waiting {
-			return q.store.Run(all[i].ID)
+		if r := &all[i]; r.State == Waiting && (first == nil || r.Priority > first.Priority) {
+			first = r
 		}
 	}
-	return nil, nil
+	if first == nil {
+		return nil, nil
+	}
+	return q.store.Run(first.ID)
+}
+
+// First puts a run before all others: one that is being rendered ends its frame, and waits.
+func (q *Queue) First(id string) error {
+	r, err := q.store.Run(id)
+	if err != nil {
+		return err
+	}
+	if r.State != Waiting && r.State != Paused {
+		return fmt.Errorf("a run that is %s does not wait for its turn", r.State)
+	}
+	if err := q.store.RaiseRun(id); err != nil {
+		return err
+	}
+	if r.State == Paused {
+		return q.Set(id, Waiting)
+	}
+	q.poke()
+	return nil
+}
+
+// errOutranked ends a run for one of a higher priority; it goes on later.
+var errOutranked = errors.New("another run goes first")
+
+func (q *Queue) outranked(r *store.Run) error {
+	now, err := q.store.Run(r.ID)
+	if err != nil {
+		return err
+	}
+	other, err := q.next()
+	if err != nil || other == nil || other.Priority <= now.Priority {
+		return err
+	}
+	return errOutranked
 }
 
 func (q *Queue) render(parent context.Context, r *store.Run) {
@@ -224,6 +266,8 @@ func (q *Queue) render(parent context.Context, r *store.Run) {
 	defer q.mu.Unlock()
 	q.now, q.stop = "", nil
 	switch {
+	case errors.Is(err, errOutranked):
+		q.end(r.ID, Waiting, "")
 	case ctx.Err() != nil: // stopped on request, or with the process: the state says which
 	case err != nil:
 		slog.Error("A run failed.", "run", r.ID, "error", err)
@@ -292,6 +336,9 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 			return err
 		}
 		list[i] = f
+		if err := q.outranked(r); err != nil {
+			return err
+		}
 	}
 	return plan.WriteRecord(list)
 }

@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -195,5 +196,67 @@ func TestRoomIsLookedAtBefore(t *testing.T) {
 	o = Settings{Width: 10, Height: 10, Bits: 8}
 	if err := o.room(t.TempDir()); err != nil {
 		t.Error(err)
+	}
+}
+
+// Of runs that wait, the one that was put first is rendered before older ones; one that is being rendered ends its
+// frame, lets it go first and then goes on, with nothing rendered twice.
+func TestPriority(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(filepath.Join(dir, "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	var mu sync.Mutex
+	var order []string // runs as their frames begin
+	var q *Queue
+	var third string
+	raised := make(chan error, 1)
+	begun := false
+	tell := func(p Progress) {
+		mu.Lock()
+		defer mu.Unlock()
+		if p.State != Running || p.Share > 0 {
+			return
+		}
+		if order = append(order, p.Run); !begun && third != "" {
+			begun = true
+			go func() { raised <- q.First(third) }()
+		}
+	}
+	mu.Lock() // until the queue is there
+	if q, err = Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), tell); err != nil {
+		t.Fatal(err)
+	}
+	defer q.Close()
+	var ids [3]string
+	for i := range ids {
+		d := boxShot()
+		o := Defaults(d)
+		o.Quality = render.Proof
+		if ids[i], err = q.Start("shot", "P", d, o); err != nil {
+			t.Fatal(err)
+		}
+	}
+	third = ids[2]
+	mu.Unlock()
+	for _, id := range ids {
+		wait(t, q, id, Done)
+	}
+	if err := <-raised; err != nil {
+		t.Fatal(err)
+	}
+	mu.Lock()
+	defer mu.Unlock()
+	if len(order) != 18 {
+		t.Errorf("18 frames were rendered in %d goes", len(order))
+	}
+	last := map[string]int{}
+	for i, id := range order {
+		last[id] = i
+	}
+	if order[0] != ids[0] || !(last[ids[2]] < last[ids[0]] && last[ids[0]] < last[ids[1]]) {
+		t.Errorf("the third run was to go before what was left of the first, and both before the second: the last frames are number %d, %d and %d", last[ids[2]], last[ids[0]], last[ids[1]])
 	}
 }

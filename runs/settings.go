@@ -30,6 +30,7 @@ type Settings struct {
 	Compression exr.Compression `json:"compression,omitempty"` // of EXR: none, ZIPS or ZIP
 	Tight       bool            `json:"tight,omitempty"`       // of EXR: the data window holds no more than it must
 	Passes      []render.Pass   `json:"passes,omitempty"`      // of EXR, in the same file
+	Apart       bool            `json:"apart,omitempty"`       // one of several runs through a camera each, which the folder's name tells
 	Only        []int           `json:"only,omitempty"`        // the frames of the range that are wanted; all where it is empty
 	Denoise     bool            `json:"denoise,omitempty"`
 	Noise       float64         `json:"noise,omitempty"` // of final quality: the error that is let pass; 0 for the usual

@@ -166,6 +166,12 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		}
 		return st.sendRun(c)
 	})
+	api.Put("/runs/:id/first", func(c fiber.Ctx) error {
+		if err := st.queue.First(c.Params("id")); err != nil {
+			return refused{err}
+		}
+		return st.sendRun(c)
+	})
 	api.Get("/runs/:id/verify", func(c fiber.Ctx) error {
 		bad, err := st.queue.Verify(c.Params("id"))
 		return reply(c, bad, err)
@@ -538,15 +544,7 @@ func (st *Studio) postRun(c fiber.Ctx) error {
 	if err := c.Bind().JSON(&r); err != nil {
 		return refused{err}
 	}
-	h, err := st.store.Shot(c.Params("id"))
-	if err != nil {
-		return err
-	}
-	id, err := st.queue.Start(h.Shot, h.Project, h.Document, r.Settings)
-	if err != nil {
-		return refused{err}
-	}
-	run, err := st.Run(id)
+	run, err := st.StartRuns(c.Params("id"), r)
 	return reply(c, run, err)
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"path"
 	"reflect"
+	"slices"
 	"strings"
 	"sync"
 
@@ -407,6 +408,52 @@ func (st *Studio) Hole(id string, r HoleRequest) (*mesh.Cylinder, error) {
 	c.Centre, c.Axis = world.Point(c.Centre), world.Vector(c.Axis).Unit()
 	c.Radius *= world.Column(0).Len()
 	return &c, nil
+}
+
+// StartRuns queues a run of a shot, or one for each of several cameras, and returns the first. All are checked
+// before any is queued.
+func (st *Studio) StartRuns(id string, r RunRequest) (*RunReply, error) {
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	through := r.Cameras
+	if len(through) == 0 {
+		through = []string{h.Document.Camera}
+	}
+	o := r.Settings
+	o.Apart = len(through) > 1
+	var list []*shot.Shot
+	for _, camera := range through {
+		d := *h.Document
+		d.Parts = slices.Clone(d.Parts)
+		if camera != d.Camera {
+			if p := d.Part(camera); p == nil || p.Camera == nil {
+				return nil, refused{fmt.Errorf("one of the cameras to render through is not in the shot any more")}
+			}
+			d.Camera = camera
+			lens := *d.Part(camera).Camera
+			d.Part(camera).Camera = &lens
+			if err := stage.Settle(&d, st.assets); err != nil { // fitted for this camera
+				return nil, refused{err}
+			}
+		}
+		if _, err := runs.NewPlan(&d, runs.NamesOf(h.Project, &d), o, "", st.props); err != nil {
+			return nil, refused{err}
+		}
+		list = append(list, &d)
+	}
+	first := ""
+	for _, d := range list {
+		run, err := st.queue.Start(h.Shot, h.Project, d, o)
+		if err != nil {
+			return nil, refused{err}
+		}
+		if first == "" {
+			first = run
+		}
+	}
+	return st.Run(first)
 }
 
 // Run returns a run with its frames.

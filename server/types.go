@@ -102,7 +102,8 @@ type (
 	// RunRequest starts a run or a test frame.
 	RunRequest struct {
 		Settings runs.Settings `json:"settings"`
-		Frame    int           `json:"frame"` // of a test frame
+		Frame    int           `json:"frame"`             // of a test frame
+		Cameras  []string      `json:"cameras,omitempty"` // a run through each; that of the shot where it is empty
 	}
 
 	// RunReply is a run with its frames.

@@ -18,6 +18,7 @@ type Run struct {
 	State    string
 	Message  string
 	Made     time.Time
+	Priority int // runs of a higher one go first, then older ones
 }
 
 // Frame is one picture of a run.
@@ -58,7 +59,7 @@ func (s *Store) AddRun(r *Run, frames []Frame) error {
 
 // Runs returns all runs, newest first, without their documents.
 func (s *Store) Runs() ([]Run, error) {
-	rows, err := s.db.Query(`SELECT id, shot, title, settings, folder, state, message, made FROM run ORDER BY made DESC, id DESC`)
+	rows, err := s.db.Query(`SELECT id, shot, title, settings, folder, state, message, made, priority FROM run ORDER BY made DESC, id DESC`)
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +68,7 @@ func (s *Store) Runs() ([]Run, error) {
 	for rows.Next() {
 		var r Run
 		var made int64
-		if err := rows.Scan(&r.ID, &r.Shot, &r.Title, &r.Settings, &r.Folder, &r.State, &r.Message, &made); err != nil {
+		if err := rows.Scan(&r.ID, &r.Shot, &r.Title, &r.Settings, &r.Folder, &r.State, &r.Message, &made, &r.Priority); err != nil {
 			return nil, err
 		}
 		r.Made = time.UnixMilli(made)
@@ -81,8 +82,8 @@ func (s *Store) Run(id string) (*Run, error) {
 	r := &Run{}
 	var doc []byte
 	var made int64
-	err := s.db.QueryRow(`SELECT id, shot, title, document, settings, folder, state, message, made FROM run WHERE id = ?`, id).
-		Scan(&r.ID, &r.Shot, &r.Title, &doc, &r.Settings, &r.Folder, &r.State, &r.Message, &made)
+	err := s.db.QueryRow(`SELECT id, shot, title, document, settings, folder, state, message, made, priority FROM run WHERE id = ?`, id).
+		Scan(&r.ID, &r.Shot, &r.Title, &doc, &r.Settings, &r.Folder, &r.State, &r.Message, &made, &r.Priority)
 	if err != nil {
 		return nil, missing(err)
 	}
@@ -94,6 +95,12 @@ func (s *Store) Run(id string) (*Run, error) {
 // SetRunState records how a run stands.
 func (s *Store) SetRunState(id, state, message string) error {
 	r, err := s.db.Exec(`UPDATE run SET state = ?, message = ? WHERE id = ?`, state, message, id)
+	return changed(r, err)
+}
+
+// RaiseRun puts a run before all others.
+func (s *Store) RaiseRun(id string) error {
+	r, err := s.db.Exec(`UPDATE run SET priority = (SELECT max(priority) FROM run) + 1 WHERE id = ?`, id)
 	return changed(r, err)
 }
 

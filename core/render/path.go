@@ -187,19 +187,25 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	t := (*s.floor - o.Y) / d.Y
 	at := o.Add(d.Mul(t))
 	at.Y = *s.floor
-	pick := g.next1()
-	u, v := g.next2()
-	l := s.lightsAt(g.time).sample(at, pick, u, v)
 	out.floor = weight
-	if l.pdf <= 0 || l.direction.Y <= straight {
-		return
+	from := at
+	from.Y += 2e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z))
+	for k := range shadowRays {
+		pick := (float32(k) + g.next1()) / shadowRays
+		u, v := g.next2()
+		l := s.lightsAt(g.time).sample(at, pick, u, v)
+		if l.pdf <= 0 || l.direction.Y <= straight {
+			continue
+		}
+		light := weight * luminance(l.radiance) * l.direction.Y / l.pdf / shadowRays
+		out.unshaded += light
+		out.shaded += light * luminance(s.open(from, l.direction, l.distance, false, g))
 	}
-	light := weight * luminance(l.radiance) * l.direction.Y / l.pdf
-	out.unshaded += light
-	size := 2e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z))
-	at.Y += size
-	out.shaded += light * luminance(s.open(at, l.direction, l.distance, false, g))
 }
+
+// shadowRays are sent for each ray that ends on the shadow floor: they cost little beside a path, and alpha is never
+// denoised.
+const shadowRays = 4
 
 // addLights adds what shines along a path's segment by itself: the sky where it ends on nothing, and
 // the lamps it meets on its way. The camera sees neither. Weighted against direct sampling by

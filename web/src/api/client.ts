@@ -99,12 +99,13 @@ export const api = {
     return { picture: await r.blob(), seconds: Number(r.headers.get("X-Seconds")) };
   },
   cancelTest: (id: string) => ask("DELETE", `/api/shots/${id}/test`),
-  startRun: (id: string, settings: Settings) =>
-    json<RunReply>("POST", `/api/shots/${id}/runs`, { settings, frame: 0 }),
+  startRun: (id: string, settings: Settings, cameras: string[]) =>
+    json<RunReply>("POST", `/api/shots/${id}/runs`, { settings, frame: 0, cameras }),
   runs: () => json<RunReply[]>("GET", "/api/runs"),
   run: (id: string) => json<RunReply>("GET", `/api/runs/${id}`),
   setRun: (id: string, state: "paused" | "cancelled" | "waiting") =>
     json<RunReply>("PUT", `/api/runs/${id}/${state}`),
+  firstRun: (id: string) => json<RunReply>("PUT", `/api/runs/${id}/first`),
   verifyRun: (id: string) => json<number[]>("GET", `/api/runs/${id}/verify`),
   redoRun: (id: string, from: number, to: number) =>
     json<RunReply>("POST", `/api/runs/${id}/redo/${from}/${to}`),

@@ -920,6 +920,7 @@ export interface NameReply {
 export interface RunRequest {
   settings: Settings;
   frame: number;
+  cameras?: string[];
 }
 export interface Settings {
   width: number;
@@ -941,6 +942,7 @@ export interface Settings {
   compression?: string;
   tight?: boolean;
   passes?: string[];
+  apart?: boolean;
   only?: number[];
   denoise?: boolean;
   noise?: number;

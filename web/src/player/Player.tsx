@@ -313,6 +313,14 @@ function Status({ run }: { run: RunReply }) {
         </p>
       </div>
       {p.state === "running" && <Button onClick={() => void set("paused")}>Pause</Button>}
+      {p.state === "waiting" && (
+        <Button
+          title="Before all other runs: one that is being rendered ends its frame, and waits"
+          onClick={() => void api.firstRun(run.id).catch((e: unknown) => say((e as Error).message))}
+        >
+          Go first
+        </Button>
+      )}
       {(p.state === "running" || p.state === "waiting" || p.state === "paused") && (
         <Button onClick={() => void set("cancelled")}>Cancel</Button>
       )}

@@ -167,19 +167,30 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
             max={89.9 / 360}
             onChange={(a) => look(round, a)}
           />{" "}
-          above, through a lens of{" "}
-          <NumberField
-            inline
-            label="Focal length"
-            value={lens.focal}
-            kind="millimetres"
-            unit="mm"
-            digits={2}
-            min={1}
-            max={5000}
-            onChange={(focal) => set({ focal })}
-          />
-          {lens.fitted ? " at the distance that keeps " : ", placed by hand, to keep "}
+          above,{" "}
+          {lens.across ? (
+            "along parallel lines, "
+          ) : (
+            <>
+              through a lens of{" "}
+              <NumberField
+                inline
+                label="Focal length"
+                value={lens.focal}
+                kind="millimetres"
+                unit="mm"
+                digits={2}
+                min={1}
+                max={5000}
+                onChange={(focal) => set({ focal })}
+              />{" "}
+            </>
+          )}
+          {lens.fitted
+            ? lens.across
+              ? "as wide as keeps "
+              : "at the distance that keeps "
+            : "placed by hand, to keep "}
           <NumberField
             inline
             label="Margin"

@@ -119,11 +119,15 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const each = timed?.like === like ? timed.seconds : null;
   const blocking = findings(shot).filter((f) => f.weight === "blocks");
   const full = shot.document.format;
+  const cameras = shot.document.parts.filter((p) => p.camera && !p.hidden);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const through = cameras.map((c) => c.id).filter((id) => chosen.includes(id));
   const format = formats.find((f) => f.value === (s.format ?? "png"))!;
   const start = async () => {
     try {
-      const r = await api.startRun(shot.id, s);
-      client.setQueryData<RunReply[]>(keys.runs, (list) => [r, ...(list ?? [])]);
+      const r = await api.startRun(shot.id, s, through.length > 0 ? through : []);
+      if (through.length > 1) void client.invalidateQueries({ queryKey: keys.runs });
+      else client.setQueryData<RunReply[]>(keys.runs, (list) => [r, ...(list ?? [])]);
       client.setQueryData(keys.run(r.id), r);
       useUi.setState({ player: r.id });
     } catch (e) {
@@ -323,6 +327,22 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             : "a test frame tells how long it takes"
         }
       >
+        {cameras.length > 1 && (
+          <div role="group" aria-label="Cameras" className="mb-2">
+            <p className="text-quiet">A run through each of</p>
+            {cameras.map((c) => (
+              <Toggle
+                key={c.id}
+                label={c.name}
+                on={through.length > 0 ? through.includes(c.id) : c.id === shot.document.camera}
+                onChange={(on) => {
+                  const now = through.length > 0 ? through : [shot.document.camera];
+                  setChosen(on ? [...now, c.id] : now.filter((id) => id !== c.id));
+                }}
+              />
+            ))}
+          </div>
+        )}
         {blocking.length > 0 && (
           <p className="mb-2 text-coral">
             {blocking.map((f) => f.title).join("; ")}.{" "}

@@ -33,7 +33,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
         Picture
         <span className="truncate text-quiet">
           {camera
-            ? `· ${camera.name} · ${width} × ${height} · ${Number(camera.camera!.focal.toFixed(1))} mm`
+            ? `· ${camera.name} · ${width} × ${height} · ${camera.camera!.across ? "orthographic" : `${Number(camera.camera!.focal.toFixed(1))} mm`}`
             : "· the shot has no camera"}
         </span>
         <ProofSwitch />

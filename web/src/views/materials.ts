@@ -46,13 +46,19 @@ function texture(t: Texture | null | undefined, colour: boolean, loaded: () => v
   return x.userData.missing ? null : x;
 }
 
+/** How much rough glass glows by itself rather than showing what is behind it: as in core/render. */
+function hazy(roughness: number): number {
+  const k = Math.min(1, Math.max(0, (roughness - 0.1) / 0.4));
+  return k * k * (3 - 2 * k);
+}
+
 /**
  * The material of the views: the same metallic-roughness model as the renderer's. Both sides of every
  * face are drawn, as the renderer does.
  */
 export function toThree(m: Material, colours: boolean, loaded: () => void): THREE.Material {
   const [r, g, b] = m.baseColor;
-  const a = m.baseColor[3] * (1 - 0.9 * (m.transmission ?? 0)); // what a wall of glass reflects stays; the renderer works it out by angle
+  const a = m.baseColor[3] * (1 - 0.92 * (m.transmission ?? 0) * (1 - hazy(m.roughness))); // about, by no angle
   if (m.unlit) {
     const flat = new THREE.MeshBasicMaterial({
       name: m.name,
