@@ -70,9 +70,9 @@ func (o Settings) checkFormat() error {
 		return err
 	}
 	switch o.Compression {
-	case "", exr.None, exr.ZIPS, exr.ZIP:
+	case "", exr.None, exr.ZIPS, exr.ZIP, exr.PIZ:
 	default:
-		return fmt.Errorf("EXR files are packed with none, ZIPS or ZIP, not with %q", o.Compression)
+		return fmt.Errorf("EXR files are packed with none, ZIPS, ZIP or PIZ, not with %q", o.Compression)
 	}
 	return nil
 }

@@ -27,7 +27,7 @@ type Settings struct {
 	BackdropLow *[3]float64 `json:"backdropLow,omitempty"` // that it runs to at the lower edge, or null
 
 	Format      FileFormat      `json:"format,omitempty"`      // png, exr, tga, tiff or jpeg; PNG where it is empty
-	Compression exr.Compression `json:"compression,omitempty"` // of EXR: none, ZIPS or ZIP
+	Compression exr.Compression `json:"compression,omitempty"` // of EXR: none, ZIPS, ZIP or PIZ
 	Tight       bool            `json:"tight,omitempty"`       // of EXR: the data window holds no more than it must
 	Passes      []render.Pass   `json:"passes,omitempty"`      // of EXR, in the same file
 	Apart       bool            `json:"apart,omitempty"`       // one of several runs through a camera each, which the folder's name tells

@@ -19,6 +19,8 @@ import (
 	"testing"
 	"time"
 
+	"perigyre/core/render"
+	"perigyre/formats/exr"
 	"perigyre/runs"
 	"perigyre/server"
 )
@@ -203,8 +205,18 @@ func ask(t *testing.T, method, address string, body io.Reader, kind string, into
 }
 
 // The server is killed in the middle of a run, several times, and started again: in the end every
-// frame is there once, whole, and as recorded.
+// frame is there once, whole, as recorded, and the same as in a run that was left alone.
 func TestKilledServerGoesOn(t *testing.T) {
+	for _, o := range []runs.Settings{
+		{Bits: 8},
+		{Bits: 16, Format: runs.EXR, Passes: []render.Pass{render.Depth, render.Normal, render.PartMattes}},
+	} {
+		o.Width, o.Height, o.To, o.First, o.Padding, o.Name, o.Quality = 120, 120, 11, 1, 4, "{frame}", render.Proof
+		t.Run(string(o.Format), func(t *testing.T) { killAndGoOn(t, o) })
+	}
+}
+
+func killAndGoOn(t *testing.T, o runs.Settings) {
 	data := t.TempDir()
 	c, address := serving(t, data)
 	var form bytes.Buffer
@@ -214,9 +226,7 @@ func TestKilledServerGoesOn(t *testing.T) {
 	w.Close()
 	var got server.Imported
 	ask(t, "POST", address+"/api/imports", &form, w.FormDataContentType(), &got)
-	settings, _ := json.Marshal(server.RunRequest{Settings: runs.Settings{
-		Width: 120, Height: 120, To: 23, First: 1, Padding: 4, Name: "{frame}", Quality: "proof", Bits: 8,
-	}})
+	settings, _ := json.Marshal(server.RunRequest{Settings: o})
 	var r server.RunReply
 	ask(t, "POST", address+"/api/shots/"+got.Shot+"/runs", bytes.NewReader(settings), "application/json", &r)
 	id := r.ID
@@ -239,6 +249,16 @@ func TestKilledServerGoesOn(t *testing.T) {
 		t.Fatal("the run was over before the server could be killed")
 	}
 	ask(t, "GET", address+"/api/runs/"+id, nil, "", &r)
+	var alone server.RunReply
+	ask(t, "POST", address+"/api/shots/"+got.Shot+"/runs", bytes.NewReader(settings), "application/json", &alone)
+	for deadline := time.Now().Add(2 * time.Minute); alone.Progress.State != runs.Done && time.Now().Before(deadline); time.Sleep(5 * time.Millisecond) {
+		ask(t, "GET", address+"/api/runs/"+alone.ID, nil, "", &alone)
+	}
+	for i, f := range alone.Frames {
+		if f.SHA256 != r.Frames[i].SHA256 {
+			t.Errorf("frame %d is not the one of a run that was left alone", f.Number)
+		}
+	}
 	_ = c.Process.Signal(os.Interrupt)
 	if err := c.Wait(); err != nil {
 		t.Errorf("the server did not end well: %v", err)
@@ -251,12 +271,21 @@ func TestKilledServerGoesOn(t *testing.T) {
 			t.Errorf("frame %d: %v, recorded as %s", f.Number, err, f.SHA256)
 		}
 		seen[f.File] = true
-		if _, _, err := image.Decode(bytes.NewReader(b)); err != nil {
+		if o.Format == runs.EXR {
+			_, err = exr.Read(b)
+		} else {
+			_, _, err = image.Decode(bytes.NewReader(b))
+		}
+		if err != nil {
 			t.Errorf("frame %d is torn: %v", f.Number, err)
 		}
 	}
 	list, _ := os.ReadDir(r.Folder)
-	if len(seen) != 24 || len(list) != 25 {
-		t.Errorf("%d frames are recorded and %d files are there, want 24 frames and run.json", len(seen), len(list))
+	want := 13 // frames and run.json
+	if o.Format == runs.EXR {
+		want++ // the folder of previews
+	}
+	if len(seen) != 12 || len(list) != want {
+		t.Errorf("%d frames are recorded and %d files are there, want 12 and %d", len(seen), len(list), want)
 	}
 }

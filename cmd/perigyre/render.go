@@ -31,7 +31,7 @@ func renderCommand() *cobra.Command {
 	size := f.String("size", "", "width x height in pixels; the shot's format where it is left out")
 	format := f.String("format", "png", "png, exr, tga, tiff or jpeg")
 	bits := f.Int("bits", 0, "bits a component: 8 or 16; of EXR 16 (half) or 32 (float)")
-	compression := f.String("compression", "", "of EXR: none, ZIPS or ZIP")
+	compression := f.String("compression", "", "of EXR: none, ZIPS, ZIP or PIZ")
 	tight := f.Bool("tight", false, "of EXR: a data window that holds no more than it must")
 	passes := f.String("passes", "", "of EXR: names of passes with commas between them, or all")
 	quality := f.String("quality", "final", "draft, proof, final or exact")

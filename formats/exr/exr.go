@@ -1,5 +1,5 @@
 // Package exr writes and reads OpenEXR pictures: scan lines of half or float channels, uncompressed or with
-// ZIPS or ZIP (OpenEXR File Layout; Technical Introduction to OpenEXR).
+// ZIPS, ZIP or PIZ (OpenEXR File Layout; Technical Introduction to OpenEXR).
 package exr
 
 import (
@@ -15,17 +15,21 @@ const (
 	None Compression = "none"
 	ZIPS Compression = "ZIPS" // zlib, line by line
 	ZIP  Compression = "ZIP"  // zlib, 16 lines together
+	PIZ  Compression = "PIZ"  // wavelets, 32 lines together: for noisy pictures
 )
 
 // lines of a block, and the number in the file.
 func (c Compression) lines() int {
-	if c == ZIP {
+	switch c {
+	case ZIP:
 		return 16
+	case PIZ:
+		return 32
 	}
 	return 1
 }
 
-var codes = map[Compression]byte{None: 0, ZIPS: 2, ZIP: 3}
+var codes = map[Compression]byte{None: 0, ZIPS: 2, ZIP: 3, PIZ: 4}
 
 // Channel is one number of every pixel.
 type Channel struct {
@@ -56,7 +60,7 @@ func (p *Picture) check() error {
 		return fmt.Errorf("a picture without pixels cannot be written as EXR")
 	}
 	if _, ok := codes[p.Compression]; !ok {
-		return fmt.Errorf("EXR files are packed with none, ZIPS or ZIP here, not with %q", p.Compression)
+		return fmt.Errorf("EXR files are packed with none, ZIPS, ZIP or PIZ here, not with %q", p.Compression)
 	}
 	seen := map[string]bool{}
 	for _, c := range p.Channels {

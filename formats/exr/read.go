@@ -16,7 +16,7 @@ const (
 	mostChannels = 1024
 )
 
-// Read reads a picture of scan lines that is uncompressed or packed with ZIPS or ZIP. Other kinds are refused
+// Read reads a picture of scan lines that is uncompressed or packed with ZIPS, ZIP or PIZ. Other kinds are refused
 // with what they are.
 func Read(data []byte) (p *Picture, err error) {
 	r := &reader{data: data}
@@ -65,7 +65,7 @@ func Read(data []byte) (p *Picture, err error) {
 				}
 			}
 			if p.Compression == "" {
-				return nil, fmt.Errorf("the EXR file is packed with method %d; save it uncompressed or with ZIP", code)
+				return nil, fmt.Errorf("the EXR file is packed with method %d; save it uncompressed, with ZIP or PIZ", code)
 			}
 		case name == "dataWindow" || name == "displayWindow":
 			var v [4]int
@@ -101,6 +101,9 @@ func Read(data []byte) (p *Picture, err error) {
 			bytesAPixel -= 2
 		}
 	}
+	if most := len(data) * 1100; w*h > most/bytesAPixel { // no packing leaves less than a 1032nd
+		return nil, fmt.Errorf("the EXR file ends early: %d bytes cannot hold %d x %d pixels", len(data), w, h)
+	}
 	lines := p.Compression.lines()
 	blocks := (h + lines - 1) / lines
 	if len(data) < 8*blocks {
@@ -124,7 +127,12 @@ func Read(data []byte) (p *Picture, err error) {
 		n := min(lines, h-top)
 		size := n * w * bytesAPixel
 		raw := packed
-		if p.Compression != None && len(packed) < size {
+		if p.Compression == PIZ && len(packed) < size {
+			raw = make([]byte, size)
+			if err := unpackPIZ(packed, p.Channels, w, n, raw); err != nil {
+				return nil, fmt.Errorf("a block of the EXR file cannot be read: %w", err)
+			}
+		} else if p.Compression != None && len(packed) < size {
 			z, err := zlib.NewReader(bytes.NewReader(packed))
 			if err != nil {
 				return nil, fmt.Errorf("a block of the EXR file is damaged: %w", err)

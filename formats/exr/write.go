@@ -45,7 +45,11 @@ func Write(w io.Writer, p *Picture) error {
 			}
 		}
 		data := raw.Bytes()
-		if p.Compression != None {
+		if p.Compression == PIZ {
+			if packed := packPIZ(data, channels, width, min(lines, height-top)); len(packed) < len(data) {
+				data = packed
+			}
+		} else if p.Compression != None {
 			var packed bytes.Buffer
 			z, _ := zlib.NewWriterLevel(&packed, 4) // the level is one that there is
 			if _, err := z.Write(reorder(data)); err != nil {

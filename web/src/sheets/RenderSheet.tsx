@@ -241,6 +241,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
               choices={[
                 { value: "ZIP", name: "ZIP", note: "16 lines together" },
                 { value: "ZIPS", name: "ZIPS", note: "line by line" },
+                { value: "PIZ", name: "PIZ", note: "smaller where there is noise" },
                 { value: "none", name: "nothing" },
               ]}
               onChange={(compression) => set({ compression })}
