@@ -29,8 +29,13 @@ func main() {
 	row("kernel: "+bvh.Kernel(), 1, "")
 	if len(os.Args) < 2 || os.Args[1] == "rays" {
 		rays()
+		paths()
 	}
 	if len(os.Args) > 1 && os.Args[1] == "rays" {
+		return
+	}
+	if len(os.Args) > 1 && os.Args[1] == "paths" {
+		paths()
 		return
 	}
 	glb, err := demo.Lantern()

@@ -129,3 +129,19 @@ func TestRenderAndVerify(t *testing.T) {
 		t.Errorf("tracks: %d %s %.200s", code, errs, stdout)
 	}
 }
+
+// bench measures the shot that it is given, or that of the demonstration, and its numbers can be what they say: every
+// quality takes its time, a finer one more.
+func TestBench(t *testing.T) {
+	code, out, errs := run(t, "bench", "--size", "64x64", "--json")
+	var got speed
+	if err := json.Unmarshal([]byte(out), &got); code != 0 || err != nil {
+		t.Fatalf("%d %s %v", code, errs, err)
+	}
+	if got.Width != 64 || got.Kernel == "" || got.First <= 0 || !(got.Seconds["draft"] > 0 && got.Seconds["draft"] < got.Seconds["proof"] && got.Seconds["proof"] < got.Seconds["final"]) {
+		t.Errorf("%+v", got)
+	}
+	if code, _, errs := run(t, "bench", "nowhere.zip"); code != badInput || !strings.Contains(errs, "nowhere.zip") {
+		t.Errorf("of a project that is not there: %d %s", code, errs)
+	}
+}

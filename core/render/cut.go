@@ -272,7 +272,9 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 		}
 	}
 	if len(away) == 0 {
-		return s.findPlain(r, w)
+		var p point
+		found := s.findPlain(r, w, &p)
+		return p, found
 	}
 	gone := func(b int, t float32, but *cutter) bool {
 		for k := range away {
@@ -314,7 +316,8 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 	for range 4 * mostHoles {
 		one := *r
 		one.Origin, one.Far = r.Origin.Add(r.Direction.Mul(start)), r.Far-start
-		p, ok := s.findPlain(&one, w)
+		var p point
+		ok := s.findPlain(&one, w, &p)
 		t := r.Far
 		if ok {
 			t = start + p.at.Sub(one.Origin).Dot(r.Direction)/r.Direction.Dot(r.Direction)

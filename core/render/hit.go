@@ -26,29 +26,31 @@ type point struct {
 	capColor *[3]float64 // that the cutter gives it, or nil
 }
 
-// find returns the nearest surface along a ray.
-func (s *Scene) find(r *bvh.Ray, w *bvh.Walker) (point, bool) {
+// find sets p to the nearest surface along a ray, and reports whether there is one.
+func (s *Scene) find(r *bvh.Ray, w *bvh.Walker, p *point) (found bool) {
 	if len(s.cutters) > 0 {
-		return s.findCut(r, w)
+		*p, found = s.findCut(r, w)
+		return found
 	}
-	return s.findPlain(r, w)
+	return s.findPlain(r, w, p)
 }
 
 // findPlain is find with nothing cut.
-func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker) (point, bool) {
+func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 	h, ok := s.tree.Intersect(r, w)
 	if !ok {
-		return point{}, false
+		return false
 	}
 	pc := &s.pieces[h.Instance]
 	m := pc.mesh
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
 	a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
-	toRoom, toMesh := s.tree.Instances[h.Instance].At(r.Time)
 	// The place from the triangle itself, which is exact to rounding, not from the distance.
 	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
-	p := point{at: toRoom.Point(local), piece: pc, hit: h, toRoom: toRoom, toMesh: toMesh}
-	p.normal = toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
+	*p = point{piece: pc, hit: h}
+	p.toRoom, p.toMesh = s.tree.Instances[h.Instance].At(r.Time)
+	p.at = p.toRoom.Point(local)
+	p.normal = p.toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
 	if p.normal.Dot(r.Direction) > 0 {
 		p.normal, p.back = p.normal.Mul(-1), true
 	}
@@ -60,11 +62,11 @@ func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 		}
 		if pc.material.pictured {
 			turn := (t[0]-s[0])*(u[1]-s[1]) - (u[0]-s[0])*(t[1]-s[1])
-			face := toRoom.Vector(b.Sub(a)).Cross(toRoom.Vector(c.Sub(a)))
+			face := p.toRoom.Vector(b.Sub(a)).Cross(p.toRoom.Vector(c.Sub(a)))
 			p.dense = sqrt(abs(turn) / max(1e-30, sqrt(face.Dot(face))))
 		}
 	}
-	return p, true
+	return true
 }
 
 func position(p [3]float32) bvh.Vec { return bvh.Vec{X: p[0], Y: p[1], Z: p[2]} }

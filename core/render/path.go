@@ -60,10 +60,11 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	through := bvh.Vec{X: 1, Y: 1, Z: 1}
 	density := float32(0) // of the direction that the path took, 0 for the camera's
 	var share bvh.Vec     // of the diffuse lobe in what the path brings back
+	var p point
 	walls, named := 0, false
 	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
 	for bounce := 0; ; {
-		p, base, kept, found := s.next(&o, d, g, bounce == 0, &through, &look, &out, q)
+		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &through, &look, &out, q)
 		s.addLights(&out, o, d, &p, found, through, share, density, bounce, g, q)
 		if !found {
 			if bounce > 0 {
@@ -143,11 +144,11 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 // next finds the next surface that the path does not pass through straight. The origin moves along over the
 // ones it passes, and through loses what they take. Kept is the chance with which the path was kept at the
 // surface.
-func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, through *bvh.Vec, look *beam, out *sample, q *settings) (p point, base bvh.Vec, kept float32, found bool) {
+func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, p *point, through *bvh.Vec, look *beam, out *sample, q *settings) (base bvh.Vec, kept float32, found bool) {
 	start := *o
 	for range mostHoles {
 		r := bvh.Ray{Origin: *o, Direction: d, Far: math.MaxFloat32, Mask: solid | pierced | glassy, Time: g.time}
-		if p, found = s.find(&r, g.walker); !found {
+		if found = s.find(&r, g.walker, p); !found {
 			break
 		}
 		if s.holes {
@@ -158,15 +159,15 @@ func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, through *bvh
 		var alpha float32
 		if base, alpha = p.coverage(); alpha >= 1 || alpha > 0 && g.next1() < alpha {
 			if sight || q.caustics || !s.holes {
-				return p, base, 1, true
+				return base, 1, true
 			}
 			pass := p.straight(d)
 			if pass == 0 {
-				return p, base, 1, true
+				return base, 1, true
 			}
 			p.walled = true
 			if pass = min(pass, 0.99); g.next1() >= pass {
-				return p, base, 1 - pass, true
+				return base, 1 - pass, true
 			}
 			*through = mul(*through, base)
 		}
@@ -175,7 +176,7 @@ func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, through *bvh
 	if sight {
 		s.catch(start, d, luminance(*through), g, out)
 	}
-	return p, base, 1, false
+	return base, 1, false
 }
 
 // catch measures the shadow on the floor that receives it, where a camera ray meets nothing else: weight is what
@@ -267,7 +268,8 @@ func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bv
 		r.Far = distance * (1 - 1e-5)
 	}
 	if len(s.cutters) > 0 {
-		if _, dark := s.find(&r, g.walker); dark {
+		var p point
+		if s.find(&r, g.walker, &p) {
 			return bvh.Vec{}
 		}
 	} else if s.tree.Occluded(&r, g.walker) {
@@ -278,9 +280,9 @@ func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bv
 		return light
 	}
 	r.Mask = (pierced | glassy) &^ r.Mask
+	var p point
 	for range mostHoles {
-		p, found := s.find(&r, g.walker)
-		if !found {
+		if !s.find(&r, g.walker, &p) {
 			return light
 		}
 		light = mul(light, p.absorbed(p.at.Sub(r.Origin).Dot(d)))

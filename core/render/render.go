@@ -220,7 +220,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	l := float64(luminance(one.light))
 	p.sum, p.sum2 = p.sum+l, p.sum2+l*l
 	r := math.Sqrt(math.Max(0, l)) + float64(one.alpha) // an edge of something dark needs its samples too
-	if one.unshaded > 0 { // and so does a shadow, half as much: it has no texture of its own
+	if one.unshaded > 0 {                               // and so does a shadow, half as much: it has no texture of its own
 		r += 0.5 * float64(one.floor*(1-one.shaded/one.unshaded))
 	}
 	p.root, p.root2 = p.root+r, p.root2+r*r
