@@ -84,11 +84,17 @@ func words(list []int) string {
 	return fmt.Sprintf("%d or %d", list[0], list[1])
 }
 
+// texts returns what files say of themselves.
+func (p *Plan) texts() (title, comment string) {
+	d := p.Document
+	return fmt.Sprintf("%s, %s", p.Names.Project, p.Names.Shot),
+		fmt.Sprintf("of a shot of %d frames at %d/%d per second, view transform %s, camera %s", d.Frames, d.Rate.Num, d.Rate.Den, d.View, p.Names.Camera)
+}
+
 // encode returns a frame as a file, and a picture of it that a browser can show where the file is none.
 func (p *Plan) encode(film *render.Film) (file, preview []byte, err error) {
 	o := p.Settings
-	comment := fmt.Sprintf("of a shot of %d frames at %d/%d per second, view transform %s, camera %s", p.Document.Frames, p.Document.Rate.Num, p.Document.Rate.Den, p.Document.View, p.Names.Camera)
-	title := fmt.Sprintf("%s, %s", p.Names.Project, p.Names.Shot)
+	title, comment := p.texts()
 	var b bytes.Buffer
 	shown := func(bits int) image.Image { return film.Image(p.Document.View, o.behind(), bits) }
 	asPNG := func(to *bytes.Buffer, bits int) error {

@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"perigyre/core/pose"
@@ -27,7 +28,12 @@ type Plan struct {
 
 	pose  *pose.Evaluator
 	props *render.Props
-	made  map[string]string // files of frames that are done, by what their pictures depend on
+	made  map[string]Twin // frames that are done, by what their pictures depend on
+
+	Elsewhere func(picture string) []Twin // frames of other runs that show the same, if they are known
+
+	once sync.Once
+	base string // a hash of what does not move
 }
 
 // NewPlan checks the settings against the document, which must not change from here on.
@@ -38,7 +44,7 @@ func NewPlan(d *shot.Shot, n Names, o Settings, folder string, props *render.Pro
 	if _, err := o.File(n, o.From); err != nil {
 		return nil, err
 	}
-	return &Plan{d, n, o, folder, pose.New(d), props, map[string]string{}}, nil
+	return &Plan{Document: d, Names: n, Settings: o, Folder: folder, pose: pose.New(d), props: props, made: map[string]Twin{}}, nil
 }
 
 // List returns the frames of the plan, all waiting.
@@ -82,11 +88,11 @@ func (p *Plan) Preview(file string) string {
 // Produce renders a frame and puts its file in place: whole or not at all.
 func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (store.Frame, error) {
 	start := time.Now()
-	key, err := p.pose.Key(float64(f.Number), p.props)
+	picture, err := p.picture(f.Number)
 	if err != nil {
 		return f, err
 	}
-	data, preview := p.again(key)
+	data, preview := p.again(picture)
 	if data == nil {
 		if data, preview, err = p.Picture(ctx, f.Number, progress); err != nil {
 			return f, err
@@ -104,33 +110,9 @@ func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64
 		return f, err
 	}
 	f.State, f.SHA256, f.Bytes, f.Millis = store.FrameDone, sum(data), int64(len(data)), time.Since(start).Milliseconds()
-	p.made[key] = f.File
+	f.Picture = picture
+	p.made[picture] = Twin{p.Folder, f.File, f.SHA256}
 	return f, nil
-}
-
-// Remember lets a frame that is done be taken again where another one shows the same.
-func (p *Plan) Remember(f store.Frame) {
-	if key, err := p.pose.Key(float64(f.Number), p.props); err == nil {
-		p.made[key] = f.File
-	}
-}
-
-// again returns the files of a frame that shows the same, nil where there is none.
-func (p *Plan) again(key string) (data, preview []byte) {
-	file, ok := p.made[key]
-	if !ok {
-		return nil, nil
-	}
-	data, err := os.ReadFile(filepath.Join(p.Folder, file))
-	if err != nil {
-		return nil, nil
-	}
-	if shown := p.Preview(file); shown != file {
-		if preview, err = os.ReadFile(filepath.Join(p.Folder, shown)); err != nil {
-			return nil, nil
-		}
-	}
-	return data, preview
 }
 
 func sum(data []byte) string {

@@ -409,7 +409,21 @@ func (q *Queue) plan(r *store.Run) (*Plan, error) {
 	if err := json.Unmarshal([]byte(r.Settings), &o); err != nil {
 		return nil, fmt.Errorf("the run's settings are damaged: %w", err)
 	}
-	return NewPlan(r.Document, NamesOf(r.Title, r.Document), o, r.Folder, q.props)
+	plan, err := NewPlan(r.Document, NamesOf(r.Title, r.Document), o, r.Folder, q.props)
+	if err != nil {
+		return nil, err
+	}
+	plan.Elsewhere = func(picture string) (out []Twin) {
+		folders, frames, err := q.store.FramesLike(picture)
+		if err != nil {
+			slog.Error("Frames that show the same cannot be looked up.", "error", err)
+		}
+		for i, f := range frames {
+			out = append(out, Twin{folders[i], f.File, f.SHA256})
+		}
+		return out
+	}
+	return plan, nil
 }
 
 // Status returns how a run stands, with its frames and settings.

@@ -260,3 +260,77 @@ func TestPriority(t *testing.T) {
 		t.Errorf("the third run was to go before what was left of the first, and both before the second: the last frames are number %d, %d and %d", last[ids[2]], last[ids[0]], last[ids[1]])
 	}
 }
+
+// A frame that another run has rendered is taken from it, whatever the range and the names, as long as its file is as
+// it was recorded; with another setting, or where something that is seen has changed, it is rendered.
+func TestFramesOfOtherRunsAreTaken(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(filepath.Join(dir, "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), func(Progress) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer q.Close()
+	start := func(change func(d *shot.Shot, o *Settings)) (string, []store.Frame) {
+		d := boxShot()
+		o := Defaults(d)
+		change(d, &o)
+		id, err := q.Start("shot", "P", d, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		frames := wait(t, q, id, Done)
+		r, _, _, _ := q.Status(id)
+		return r.Folder, frames
+	}
+	nothing := func(*shot.Shot, *Settings) {}
+	folder, frames := start(nothing)
+	// Frame 3 gets a mark, as if it had been rendered so: where it turns up, the frame was taken.
+	mark := []byte("not a picture, but recorded as one")
+	marked := frames[3]
+	marked.SHA256 = sum(mark)
+	if err := os.WriteFile(filepath.Join(folder, marked.File), mark, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	all, _ := s.Runs()
+	if err := s.SetFrame(all[0].ID, marked); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		what   string
+		change func(d *shot.Shot, o *Settings)
+		taken  bool
+	}{
+		{"the same", nothing, true},
+		{"another range and name", func(_ *shot.Shot, o *Settings) { o.From, o.Name = 2, "x{frame}" }, true},
+		{"a part that is not seen", func(d *shot.Shot, _ *Settings) {
+			d.Parts = append(d.Parts, shot.Part{ID: "h", Name: "H", Kind: shot.Group, Rest: shot.AtRest, Hidden: true, Tag: "red"})
+		}, false}, // its place is part of the pose
+		{"a tag", func(d *shot.Shot, _ *Settings) { d.Parts[0].Tag = "red" }, true},
+		{"another quality", func(_ *shot.Shot, o *Settings) { o.Quality = render.Draft }, false},
+		{"another sky", func(d *shot.Shot, _ *Settings) { d.Environment.Strength = 0.3 }, false},
+	} {
+		_, got := start(c.change)
+		for _, f := range got {
+			if f.Number == 3 && (f.SHA256 == sum(mark)) != c.taken {
+				t.Errorf("%s: frame 3 was taken: %v, want %v", c.what, !c.taken, c.taken)
+			}
+		}
+	}
+	if err := os.WriteFile(filepath.Join(folder, marked.File), []byte("damaged since"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	list, _ := s.Runs()
+	for _, r := range list { // the runs that took it have gone
+		if r.ID != all[0].ID {
+			_ = s.RemoveRun(r.ID)
+		}
+	}
+	if _, got := start(nothing); got[3].SHA256 != frames[3].SHA256 {
+		t.Error("a damaged frame was taken, or what was rendered in its place differs")
+	}
+}

@@ -29,6 +29,8 @@ type Frame struct {
 	SHA256 string `json:"sha256"`
 	Bytes  int64  `json:"bytes"`
 	Millis int64  `json:"millis"`
+
+	Picture string `json:"picture,omitempty"` // hash of what its files depend on
 }
 
 // States of frames.
@@ -112,7 +114,7 @@ func (s *Store) RemoveRun(id string) error {
 
 // Frames returns the frames of a run in order.
 func (s *Store) Frames(run string) ([]Frame, error) {
-	rows, err := s.db.Query(`SELECT number, file, state, sha256, bytes, millis FROM frame WHERE run = ? ORDER BY number`, run)
+	rows, err := s.db.Query(`SELECT number, file, state, sha256, bytes, millis, picture FROM frame WHERE run = ? ORDER BY number`, run)
 	if err != nil {
 		return nil, err
 	}
@@ -120,7 +122,7 @@ func (s *Store) Frames(run string) ([]Frame, error) {
 	out := []Frame{}
 	for rows.Next() {
 		var f Frame
-		if err := rows.Scan(&f.Number, &f.File, &f.State, &f.SHA256, &f.Bytes, &f.Millis); err != nil {
+		if err := rows.Scan(&f.Number, &f.File, &f.State, &f.SHA256, &f.Bytes, &f.Millis, &f.Picture); err != nil {
 			return nil, err
 		}
 		out = append(out, f)
@@ -128,9 +130,27 @@ func (s *Store) Frames(run string) ([]Frame, error) {
 	return out, rows.Err()
 }
 
+// FramesLike returns a few frames that are done and depend on the same, and the folders of their runs.
+func (s *Store) FramesLike(picture string) (folders []string, frames []Frame, err error) {
+	rows, err := s.db.Query(`SELECT run.folder, frame.file, frame.sha256 FROM frame JOIN run ON run.id = frame.run WHERE frame.picture = ? AND frame.state = ? LIMIT 4`, picture, FrameDone)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var folder string
+		var f Frame
+		if err := rows.Scan(&folder, &f.File, &f.SHA256); err != nil {
+			return nil, nil, err
+		}
+		folders, frames = append(folders, folder), append(frames, f)
+	}
+	return folders, frames, rows.Err()
+}
+
 // SetFrame records a frame's state, hash, size and time.
 func (s *Store) SetFrame(run string, f Frame) error {
-	r, err := s.db.Exec(`UPDATE frame SET state = ?, sha256 = ?, bytes = ?, millis = ? WHERE run = ? AND number = ?`,
-		f.State, f.SHA256, f.Bytes, f.Millis, run, f.Number)
+	r, err := s.db.Exec(`UPDATE frame SET state = ?, sha256 = ?, bytes = ?, millis = ?, picture = ? WHERE run = ? AND number = ?`,
+		f.State, f.SHA256, f.Bytes, f.Millis, f.Picture, run, f.Number)
 	return changed(r, err)
 }

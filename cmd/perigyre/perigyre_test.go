@@ -216,16 +216,22 @@ func TestKilledServerGoesOn(t *testing.T) {
 	}
 }
 
-func killAndGoOn(t *testing.T, o runs.Settings) {
-	data := t.TempDir()
-	c, address := serving(t, data)
+// imported brings a tetrahedron in.
+func imported(t *testing.T, address string) (got server.Imported) {
+	t.Helper()
 	var form bytes.Buffer
 	w := multipart.NewWriter(&form)
 	part, _ := w.CreateFormFile("file", "tetra.obj")
 	_, _ = part.Write([]byte(tetra))
 	w.Close()
-	var got server.Imported
 	ask(t, "POST", address+"/api/imports", &form, w.FormDataContentType(), &got)
+	return got
+}
+
+func killAndGoOn(t *testing.T, o runs.Settings) {
+	data := t.TempDir()
+	c, address := serving(t, data)
+	got := imported(t, address)
 	settings, _ := json.Marshal(server.RunRequest{Settings: o})
 	var r server.RunReply
 	ask(t, "POST", address+"/api/shots/"+got.Shot+"/runs", bytes.NewReader(settings), "application/json", &r)
@@ -249,10 +255,12 @@ func killAndGoOn(t *testing.T, o runs.Settings) {
 		t.Fatal("the run was over before the server could be killed")
 	}
 	ask(t, "GET", address+"/api/runs/"+id, nil, "", &r)
+	other, elsewhere := serving(t, t.TempDir()) // one that has not got the frames
+	defer other.Process.Kill()
 	var alone server.RunReply
-	ask(t, "POST", address+"/api/shots/"+got.Shot+"/runs", bytes.NewReader(settings), "application/json", &alone)
+	ask(t, "POST", elsewhere+"/api/shots/"+imported(t, elsewhere).Shot+"/runs", bytes.NewReader(settings), "application/json", &alone)
 	for deadline := time.Now().Add(2 * time.Minute); alone.Progress.State != runs.Done && time.Now().Before(deadline); time.Sleep(5 * time.Millisecond) {
-		ask(t, "GET", address+"/api/runs/"+alone.ID, nil, "", &alone)
+		ask(t, "GET", elsewhere+"/api/runs/"+alone.ID, nil, "", &alone)
 	}
 	for i, f := range alone.Frames {
 		if f.SHA256 != r.Frames[i].SHA256 {

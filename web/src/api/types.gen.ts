@@ -978,6 +978,7 @@ export interface Frame {
   sha256: string;
   bytes: number;
   millis: number;
+  picture?: string;
 }
 export interface Event {
   shot?: ShotEvent;
