@@ -189,7 +189,7 @@ func crossings(tree *bvh.Scene, pieces []piece, o, d bvh.Vec, time float32, w *b
 			return
 		}
 		t := start + h.T
-		m := pieces[h.Instance].mesh
+		m := pieces[h.Instance].at(time)
 		i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
 		a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
 		_, toMesh := tree.Instances[h.Instance].At(time)

@@ -3,6 +3,7 @@ package render
 import (
 	"perigyre/core/geom"
 	"perigyre/core/material"
+	"perigyre/core/mesh"
 	"perigyre/core/render/bvh"
 )
 
@@ -13,6 +14,7 @@ type point struct {
 	error  float32 // bound on the rounding error of at
 	back   bool    // the ray came from the inner side
 	piece  *piece
+	mesh   *mesh.Mesh // the piece's at the ray's time
 	hit    bvh.Hit
 	uv     [2]float32
 	dense  float32 // texture coordinates a metre
@@ -42,12 +44,12 @@ func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 		return false
 	}
 	pc := &s.pieces[h.Instance]
-	m := pc.mesh
+	m := pc.at(r.Time)
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
 	a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
 	// The place from the triangle itself, which is exact to rounding, not from the distance.
 	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
-	*p = point{piece: pc, hit: h}
+	*p = point{piece: pc, mesh: m, hit: h}
 	p.toRoom, p.toMesh = s.tree.Instances[h.Instance].At(r.Time)
 	p.at = p.toRoom.Point(local)
 	p.normal = p.toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
@@ -94,7 +96,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 		t := k.baseColor.read(p.uv, p.wide, true)
 		base, alpha = mul(base, bvh.Vec{X: t[0], Y: t[1], Z: t[2]}), alpha*t[3]
 	}
-	if m := p.piece.mesh; m.Colors != nil {
+	if m := p.mesh; m.Colors != nil {
 		i := m.Indices[3*p.hit.Triangle:]
 		w := [3]float32{1 - p.hit.U - p.hit.V, p.hit.U, p.hit.V}
 		var c [4]float32
@@ -169,7 +171,7 @@ func (p *point) absorbed(way float32) bvh.Vec {
 
 // surface works out the material at the point for a ray that came along d.
 func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
-	k, m := p.piece.material, p.piece.mesh
+	k, m := p.piece.material, p.mesh
 	out := surface{base: base, dielectric: rgb(k.Dielectric()), emission: rgb(k.Emissive)}
 	rough, metal := float32(k.Roughness), float32(k.Metallic)
 	if !p.cap {
@@ -222,7 +224,7 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 // bump turns the normal by the normal texture (glTF 2.0, 3.9.3), in the frame of the tangents, or of
 // the texture's own directions on the triangle where the mesh has none.
 func (p *point) bump(k *skin, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec {
-	m := p.piece.mesh
+	m := p.mesh
 	var tangent bvh.Vec
 	hand := float32(1)
 	if m.Tangents != nil {

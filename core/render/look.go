@@ -46,7 +46,7 @@ func flex(shapes []shape, to func(geom.Vec3) geom.Vec3) []shape {
 				copy(m.Tangents[k][:3], t[:])
 			}
 		}
-		out[i] = newShape(&m)
+		out[i] = shape{&m, s.tree.Refit(m.Positions, m.Indices), m.Bounds()}
 	}
 	return out
 }

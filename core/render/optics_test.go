@@ -8,6 +8,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/material"
+	"perigyre/core/mesh"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -257,5 +258,48 @@ func TestDenoiser(t *testing.T) {
 	}
 	if p, q := err(plain), err(smooth); q > p*0.6 {
 		t.Errorf("the error goes from %.4f to %.4f, by less than two fifths", p, q)
+	}
+}
+
+// What bends while the shutter is open is blurred: the picture is the mean of stills over the shutter's time.
+func TestMotionBlurOfWhatBends(t *testing.T) {
+	s := facing(48, 48)
+	thing := s.Part("thing")
+	thing.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2)
+	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindFlex, Flex: &shot.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 12}}}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	wall := &mesh.Mesh{}
+	for i := range uint32(41) { // a strip that can bend
+		x := 0.8*float32(i)/40 - 0.4
+		wall.Positions = append(wall.Positions, [3]float32{x, 0, -0.15}, [3]float32{x, 0, 0.15})
+		if i > 0 {
+			wall.Indices = append(wall.Indices, 2*i-2, 2*i-1, 2*i, 2*i, 2*i-1, 2*i+1)
+		}
+	}
+	wall.MakeNormals(mesh.DefaultCrease)
+	blurred := func() *Film {
+		s.Part("cam").Camera.Shutter = 360
+		return expose(t, s, things{wall}, 4, Options{Quality: Exact})
+	}()
+	s.Part("cam").Camera.Shutter = 0
+	mean := make([]float64, len(blurred.Pix))
+	const stills = 32
+	for k := range stills {
+		f := expose(t, s, things{wall}, 3.5+(float64(k)+0.5)/stills, Options{Quality: Proof})
+		for i, v := range f.Pix {
+			mean[i] += float64(v) / stills
+		}
+	}
+	sum, soft := 0.0, 0
+	for i := 3; i < len(mean); i += 4 {
+		sum += math.Abs(float64(blurred.Pix[i]) - mean[i])
+		if mean[i] > 0.1 && mean[i] < 0.9 {
+			soft++
+		}
+	}
+	if off := sum / 48 / 48; soft < 60 || off > 0.01 {
+		t.Errorf("%d pixels are blurred, and the picture is off the mean of stills by %.4f a pixel", soft, off)
 	}
 }

@@ -51,7 +51,16 @@ type piece struct {
 	part     int32 // its index in the shot
 	body     int32
 	reach    float32       // size of the numbers its place is computed with, for rounding errors
+	bent     []*mesh.Mesh  // what it is in equal parts of the shutter's time
 	ways     [2]bvh.Matrix // where it is half a frame before and after
+}
+
+// at returns the piece's mesh at a time of the shutter.
+func (p *piece) at(time float32) *mesh.Mesh {
+	if len(p.bent) == 0 {
+		return p.mesh
+	}
+	return p.bent[min(len(p.bent)-1, int(time*float32(len(p.bent))))]
 }
 
 // skin is a material with its pictures.
@@ -75,7 +84,8 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 	box := geom.EmptyBox()
 	var instances []bvh.Instance
 	looks := e.Looks(t)
-	flexed := map[int][]shape{} // made for this moment
+	flexed := map[int][]shape{}    // made for this moment
+	bending := map[int][][]shape{} // and for the times of the shutter
 	shutter := exposure(e, t)
 	sc.drift = newDrift(e, t)
 	// place puts a part where m says, at the times of the shutter where keys say, carried by another part or itself.
@@ -88,6 +98,9 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 		if len(e.Flexes(i)) > 0 {
 			if flexed[i] == nil {
 				flexed[i] = flex(shapes, e.Flexed(i, t))
+				for _, at := range shutter.bends(e, i) {
+					bending[i] = append(bending[i], flex(shapes, e.Flexed(i, at)))
+				}
 			}
 			shapes = flexed[i]
 		}
@@ -116,6 +129,12 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 				visible, sc.holes = glassy, true
 			}
 			one := bvh.Instance{Mesh: sh.tree, ToRoom: matrix(m), ToMesh: matrix(inverse), Visible: visible}
+			var bent []*mesh.Mesh
+			for _, now := range bending[i] {
+				one.Meshes, bent = append(one.Meshes, now[k].tree), append(bent, now[k].mesh)
+				sh.bounds = sh.bounds.Union(now[k].bounds)
+				sc.moving = true
+			}
 			for _, k := range keys {
 				one.Keys = append(one.Keys, matrix(k))
 				whole.bounds = whole.bounds.Union(sh.bounds.Transformed(k))
@@ -126,7 +145,7 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			whole.bounds = whole.bounds.Union(sh.bounds.Transformed(m))
 			instances = append(instances, one)
 			at := m.Column(3)
-			sc.pieces = append(sc.pieces, piece{sh, sk, m.Det() < 0, int32(i), int32(len(sc.bodies)), float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), sc.drift.carried(carrier, in)})
+			sc.pieces = append(sc.pieces, piece{sh, sk, m.Det() < 0, int32(i), int32(len(sc.bodies)), float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), bent, sc.drift.carried(carrier, in)})
 			box = box.Union(sh.bounds.Transformed(m))
 		}
 		sc.bodies = append(sc.bodies, whole)

@@ -2,12 +2,19 @@ package render
 
 import (
 	"perigyre/core/geom"
+	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
 
 // shutter is where parts are while the shutter is open.
-type shutter struct{ worlds [][]geom.Mat4 }
+type shutter struct {
+	worlds [][]geom.Mat4
+	times  []float64 // frames, in the middle of equal parts of its time
+}
+
+// mostBends are how many of what bends while the shutter is open are made.
+const mostBends = 8
 
 // mostKeys of the shutter's time are evaluated.
 const mostKeys = 9
@@ -21,14 +28,32 @@ func exposure(e *pose.Evaluator, t float64) shutter {
 	}
 	long := cam.Camera.Shutter / 360
 	var out shutter
-	for k := range mostKeys {
-		at := t + long*(float64(k)/(mostKeys-1)-0.5)
+	open := func(share float64) float64 {
+		at := t + long*(share-0.5)
 		if e.Shot.Ending == shot.Once {
 			at = min(max(at, 0), float64(e.Shot.Frames-1))
 		}
-		out.worlds = append(out.worlds, e.At(at))
+		return at
+	}
+	for k := range mostKeys {
+		out.worlds = append(out.worlds, e.At(open(float64(k)/(mostKeys-1))))
+	}
+	for k := range mostBends {
+		out.times = append(out.times, open((float64(k)+0.5)/mostBends))
 	}
 	return out
+}
+
+// bends returns the times at which a part has to be bent, none where it stays as it is.
+func (s shutter) bends(e *pose.Evaluator, part int) []float64 {
+	for _, f := range e.Flexes(part) {
+		for _, t := range s.times {
+			if motion.FlexAngle(f.Move, motion.At(e.Shot, t)) != motion.FlexAngle(f.Move, motion.At(e.Shot, s.times[0])) {
+				return s.times
+			}
+		}
+	}
+	return nil
 }
 
 // moves reports whether a part of some kind moves while the shutter is open.

@@ -45,7 +45,7 @@ func TestIntersectAgainstEveryTriangle(t *testing.T) {
 		m := geom.TRS(geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()},
 			geom.AxisAngle(geom.Vec3{rng.NormFloat64(), 1, rng.NormFloat64()}, rng.Float64()*6), geom.Vec3{1 + rng.Float64(), 1, float64(1 - i%2*2)})
 		to, from := place(m)
-		inst = append(inst, Instance{shape, to, from, uint8(1 + i%2), nil})
+		inst = append(inst, Instance{Mesh: shape, ToRoom: to, ToMesh: from, Visible: uint8(1 + i%2)})
 	}
 	s, w := NewScene(inst), new(Walker)
 	for range 3000 {
@@ -82,7 +82,7 @@ func TestWatertight(t *testing.T) {
 	ball := mesh.Lathe([]geom.Vec2{{0, -1}, {0.5, -0.9}, {0.9, -0.4}, {1, 0}, {0.8, 0.6}, {0.3, 0.95}, {0, 1}}, 48, mesh.DefaultCrease)
 	m := NewMesh(ball.Positions, ball.Indices)
 	to, from := place(geom.Translation(geom.Vec3{100, 7, -30})) // away from the origin: rounding shows
-	s, w := NewScene([]Instance{{m, to, from, 1, nil}}), new(Walker)
+	s, w := NewScene([]Instance{{Mesh: m, ToRoom: to, ToMesh: from, Visible: 1}}), new(Walker)
 	rng := rand.New(rand.NewPCG(2, 3))
 	at := func(i uint32) Vec { p := ball.Positions[i]; return Vec{p[0] + 100, p[1] + 7, p[2] - 30} }
 	rays := 1_000_000
@@ -107,7 +107,7 @@ func TestWatertight(t *testing.T) {
 func benchScene() *Scene {
 	b := bumpy(300)
 	to, from := place(geom.Identity)
-	return NewScene([]Instance{{NewMesh(b.Positions, b.Indices), to, from, 1, nil}})
+	return NewScene([]Instance{{Mesh: NewMesh(b.Positions, b.Indices), ToRoom: to, ToMesh: from, Visible: 1}})
 }
 
 func BenchmarkBuild(b *testing.B) {
@@ -179,5 +179,53 @@ func TestKernelsAgree(t *testing.T) {
 				t.Fatalf("ray %d: %+v with wide instructions, %+v without", i, a, b)
 			}
 		}
+	}
+}
+
+// A refitted tree finds what a new one finds, of a mesh that bends a little; of one whose points have been thrown
+// about the tree is built anew, and finds it too.
+func TestRefit(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 5))
+	m := bumpy(40)
+	old, w := NewMesh(m.Positions, m.Indices), new(Walker)
+	for what, change := range map[string]func(p [3]float32) [3]float32{
+		"bent": func(p [3]float32) [3]float32 {
+			sin, cos := math.Sincos(float64(p[0]))
+			return [3]float32{float32(sin), p[1] + float32(1-cos), p[2]}
+		},
+		"thrown about": func([3]float32) [3]float32 { return [3]float32{rng.Float32(), rng.Float32(), rng.Float32()} },
+	} {
+		now := make([][3]float32, len(m.Positions))
+		for i, p := range m.Positions {
+			now[i] = change(p)
+		}
+		got, want := old.Refit(now, m.Indices), NewMesh(now, m.Indices)
+		found := 0
+		for range 5000 {
+			o := Vec{rng.Float32() - 0.5, 2, rng.Float32() - 0.5}
+			r := Ray{Origin: o, Direction: Vec{rng.Float32() - 0.5, rng.Float32() - 0.5, rng.Float32() - 0.5}.Sub(o), Far: math.MaxFloat32}
+			a, b := Hit{T: r.Far}, Hit{T: r.Far}
+			hit, also := got.intersect(&r, &a, w), want.intersect(&r, &b, w)
+			if hit != also || hit && a.T != b.T {
+				t.Fatalf("%s: the refitted tree meets %v at %g, the new one %v at %g", what, hit, a.T, also, b.T)
+			}
+			if hit {
+				found++
+			}
+		}
+		if found < 1000 {
+			t.Errorf("%s: only %d rays meet anything", what, found)
+		}
+		if same := len(got.nodes) == len(old.nodes) && got.packets[0].id == old.packets[0].id; same != (what == "bent") {
+			t.Errorf("%s: the tree kept its order: %v", what, same)
+		}
+	}
+}
+
+func BenchmarkRefit(b *testing.B) {
+	m := bumpy(400)
+	old := NewMesh(m.Positions, m.Indices)
+	for b.Loop() {
+		old.Refit(m.Positions, m.Indices)
 	}
 }

@@ -7,7 +7,8 @@ type Instance struct {
 	ToMesh  Matrix // the inverse
 	Visible uint8  // seen by rays whose mask shares a bit
 
-	Keys []Matrix // to the room at times even over the shutter's, the first and the last too; none for what stands still
+	Meshes []*Mesh  // what it is in equal parts of the shutter's time, of what bends meanwhile; none for what does not
+	Keys   []Matrix // to the room at times even over the shutter's, the first and the last too; none for what stands still
 }
 
 // Scene is a searchable set of instances.
@@ -33,7 +34,12 @@ func NewScene(instances []Instance) *Scene {
 
 func (i *Instance) bounds() box {
 	b := emptyBox()
-	lo, hi := i.Mesh.whole.lo, i.Mesh.whole.hi
+	whole := i.Mesh.whole
+	for _, m := range i.Meshes {
+		whole.hold(m.whole.lo)
+		whole.hold(m.whole.hi)
+	}
+	lo, hi := whole.lo, whole.hi
 	size := hi.Sub(lo)
 	keys := i.Keys
 	if len(keys) == 0 {
@@ -60,6 +66,14 @@ func (i *Instance) bounds() box {
 	return box{b.lo.Sub(d), b.hi.Add(d)}
 }
 
+// mesh returns what the instance is at a time of the shutter.
+func (i *Instance) mesh(time float32) *Mesh {
+	if len(i.Meshes) == 0 {
+		return i.Mesh
+	}
+	return i.Meshes[min(len(i.Meshes)-1, int(time*float32(len(i.Meshes))))]
+}
+
 // toMesh returns the ray in the instance's frame. Distances along it stay the same.
 func (i *Instance) toMesh(r *Ray, far float32) Ray {
 	m := &i.ToMesh
@@ -77,7 +91,7 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 		inst := &s.Instances[0]
 		if inst.Visible&r.Mask != 0 {
 			local := inst.toMesh(r, hit.T)
-			if inst.Mesh.intersect(&local, &hit, w) {
+			if inst.mesh(r.Time).intersect(&local, &hit, w) {
 				hit.Instance = 0
 			}
 		}
@@ -95,7 +109,7 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 			top = push(w.upper[:], top, p.enters(n, hit.T, &t), &t, &n.child)
 		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
 			local := inst.toMesh(r, hit.T)
-			if inst.Mesh.intersect(&local, &hit, w) {
+			if inst.mesh(r.Time).intersect(&local, &hit, w) {
 				hit.Instance = int32(at &^ leaf)
 			}
 		}
@@ -115,7 +129,7 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 func (s *Scene) Occluded(r *Ray, w *Walker) bool {
 	if len(s.Instances) == 1 {
 		local := s.Instances[0].toMesh(r, r.Far)
-		return s.Instances[0].Visible&r.Mask != 0 && s.Instances[0].Mesh.occluded(&local, w)
+		return s.Instances[0].Visible&r.Mask != 0 && s.Instances[0].mesh(r.Time).occluded(&local, w)
 	}
 	if len(s.nodes) == 0 {
 		return false
@@ -134,7 +148,7 @@ func (s *Scene) Occluded(r *Ray, w *Walker) bool {
 			}
 		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
 			local := inst.toMesh(r, r.Far)
-			if inst.Mesh.occluded(&local, w) {
+			if inst.mesh(r.Time).occluded(&local, w) {
 				return true
 			}
 		}
