@@ -46,7 +46,7 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
     await choose(/^Format: JPEG/, /EXR/);
     await expect(page.getByTestId("names")).toContainText("bracket.0001.exr");
     await page.getByRole("group", { name: "Passes" }).getByRole("button", { name: "depth" }).click();
-    await page.getByRole("group", { name: "Passes" }).getByRole("button", { name: "matte" }).click();
+    await page.getByRole("group", { name: "Passes" }).getByRole("button", { name: "matte", exact: true }).click();
   });
 
   await test.step("it is paused and goes on", async () => {

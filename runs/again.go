@@ -18,7 +18,8 @@ import (
 
 // Twin is where a frame was rendered before.
 type Twin struct {
-	Folder, File, SHA256 string
+	Folder string
+	store.Frame
 }
 
 // picture returns a hash of all that a frame's files depend on: frames with the same one have the same files, in
@@ -84,7 +85,7 @@ var program = sync.OnceValue(func() string {
 })
 
 // again returns the files of a frame that shows the same, nil where there is none that is whole.
-func (p *Plan) again(picture string) (data, preview []byte) {
+func (p *Plan) again(picture string) (files [][]byte, preview []byte) {
 	twins := []Twin{}
 	if f, ok := p.made[picture]; ok {
 		twins = append(twins, f)
@@ -93,8 +94,8 @@ func (p *Plan) again(picture string) (data, preview []byte) {
 		twins = append(twins, p.Elsewhere(picture)...)
 	}
 	for _, t := range twins {
-		data, err := os.ReadFile(filepath.Join(t.Folder, t.File))
-		if err != nil || sum(data) != t.SHA256 {
+		files, err := read(t.Folder, t.Frame)
+		if err != nil || sum(files...) != t.SHA256 {
 			continue
 		}
 		if shown := p.Preview(t.File); shown != t.File {
@@ -102,7 +103,7 @@ func (p *Plan) again(picture string) (data, preview []byte) {
 				continue
 			}
 		}
-		return data, preview
+		return files, preview
 	}
 	return nil, nil
 }
@@ -110,6 +111,6 @@ func (p *Plan) again(picture string) (data, preview []byte) {
 // Remember lets a frame that is done be taken again where another one shows the same.
 func (p *Plan) Remember(f store.Frame) {
 	if picture, err := p.picture(f.Number); err == nil {
-		p.made[picture] = Twin{p.Folder, f.File, f.SHA256}
+		p.made[picture] = Twin{p.Folder, f}
 	}
 }

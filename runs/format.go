@@ -91,8 +91,8 @@ func (p *Plan) texts() (title, comment string) {
 		fmt.Sprintf("of a shot of %d frames at %d/%d per second, view transform %s, camera %s", d.Frames, d.Rate.Num, d.Rate.Den, d.View, p.Names.Camera)
 }
 
-// encode returns a frame as a file, and a picture of it that a browser can show where the file is none.
-func (p *Plan) encode(film *render.Film) (file, preview []byte, err error) {
+// encode returns a frame as files, the picture first, and a picture of it that a browser can show where that is none.
+func (p *Plan) encode(film *render.Film) (files [][]byte, preview []byte, err error) {
 	o := p.Settings
 	title, comment := p.texts()
 	var b bytes.Buffer
@@ -102,7 +102,12 @@ func (p *Plan) encode(film *render.Film) (file, preview []byte, err error) {
 	}
 	switch o.format() {
 	case EXR:
-		err = exr.Write(&b, p.layered(film, map[string]string{"software": "Perigyre", "comments": title + ": " + strings.Replace(comment, "view transform", "scene-linear light; shown with the view transform", 1)}))
+		about := map[string]string{"software": "Perigyre", "comments": title + ": " + strings.Replace(comment, "view transform", "scene-linear light; shown with the view transform", 1)}
+		layers := film.Layers
+		if o.PassFiles {
+			layers = nil
+		}
+		err = exr.Write(&b, p.layered(film, layers, true, about))
 	case TGA:
 		err = tga.Encode(&b, shown(8).(*image.NRGBA), o.Backdrop == nil)
 	case TIFF:
@@ -112,17 +117,30 @@ func (p *Plan) encode(film *render.Film) (file, preview []byte, err error) {
 	default:
 		err = asPNG(&b, o.Bits)
 	}
+	files = [][]byte{b.Bytes()}
 	if err != nil || o.format() == PNG || o.format() == JPEG {
-		return b.Bytes(), nil, err
+		return files, nil, err
+	}
+	if o.PassFiles {
+		for _, l := range film.Layers {
+			var one bytes.Buffer
+			if err := exr.Write(&one, p.layered(film, []render.Layer{l}, false, map[string]string{"software": "Perigyre", "comments": title + ", " + string(l.Pass)})); err != nil {
+				return nil, nil, err
+			}
+			files = append(files, one.Bytes())
+		}
 	}
 	var small bytes.Buffer
 	err = asPNG(&small, 8)
-	return b.Bytes(), small.Bytes(), err
+	return files, small.Bytes(), err
 }
 
-// layered returns a picture with all its passes for EXR: associated alpha, scene-linear, the customary channel
+// layerName is what a pass is called in files.
+func layerName(p render.Pass) string { return strings.ReplaceAll(string(p), " ", "_") }
+
+// layered returns passes for EXR, with the picture or without it: associated alpha, scene-linear, the customary channel
 // names. Data other than colours stay float. With Tight, the data window is as small as what is not 0.
-func (p *Plan) layered(film *render.Film, text map[string]string) *exr.Picture {
+func (p *Plan) layered(film *render.Film, layers []render.Layer, colours bool, text map[string]string) *exr.Picture {
 	o := p.Settings
 	out := &exr.Picture{
 		Display: image.Rect(0, 0, film.Width, film.Height), Data: image.Rect(0, 0, film.Width, film.Height),
@@ -145,12 +163,15 @@ func (p *Plan) layered(film *render.Film, text map[string]string) *exr.Picture {
 		out.Channels = append(out.Channels, c)
 	}
 	for k, name := range []string{"R", "G", "B", "A"} {
+		if !colours {
+			break
+		}
 		take(name, o.Bits == 16, film.Pix, 4, k)
 	}
-	for _, l := range film.Layers {
+	for _, l := range layers {
 		exact := l.Pass == render.Depth || l.Pass == render.Position || l.Pass == render.Matte
 		for k, name := range l.Channels {
-			take(strings.ReplaceAll(string(l.Pass), " ", "_")+"."+name, o.Bits == 16 && !exact, l.Pix, len(l.Channels), k)
+			take(layerName(l.Pass)+"."+name, o.Bits == 16 && !exact, l.Pix, len(l.Channels), k)
 		}
 	}
 	return out

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"perigyre/core/mesh"
@@ -16,6 +17,7 @@ import (
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/formats/exr"
+	"perigyre/store"
 )
 
 type noAssets struct{}
@@ -70,7 +72,7 @@ func TestFormatsHoldTheSamePicture(t *testing.T) {
 		if shown := f == EXR || f == TGA || f == TIFF; shown != (preview != nil) {
 			t.Errorf("%s: a picture for the browser: %v", f, preview != nil)
 		}
-		return p, data
+		return p, data[0]
 	}
 	_, data := plan(PNG, 16, nil)
 	want := pixelsOf(t, data, ".png")
@@ -134,4 +136,72 @@ func toSRGB(v float64) float64 {
 		return 12.92 * v
 	}
 	return 1.055*math.Pow(v, 1/2.4) - 0.055
+}
+
+// Passes in files of their own hold what the layers of one file hold; a pass that is lost is rendered again with its
+// frame, and nothing else is.
+func TestPassFiles(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(filepath.Join(dir, "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), func(Progress) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer q.Close()
+	layers := func(apart bool) (string, map[string][]float32) {
+		o := Defaults(boxShot())
+		o.Format, o.Bits, o.Passes, o.PassFiles = EXR, 16, []render.Pass{render.Depth, render.CameraNormal}, apart
+		id, err := q.Start("shot", "P", boxShot(), o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		frames := wait(t, q, id, Done)
+		r, _, _, _ := q.Status(id)
+		out := map[string][]float32{}
+		files, err := read(r.Folder, frames[2])
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range files {
+			p, err := exr.Read(f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, c := range p.Channels {
+				out[c.Name] = c.Pix
+			}
+		}
+		if apart != (len(files) == 3) {
+			t.Errorf("a frame has %d files", len(files))
+		}
+		return id, out
+	}
+	_, want := layers(false)
+	id, got := layers(true)
+	if len(got) != 8 || len(want) != 8 {
+		t.Fatalf("%d channels in one file, %d in several", len(want), len(got))
+	}
+	for name, pix := range want {
+		if !slices.Equal(pix, got[name]) {
+			t.Errorf("%s is another in a file of its own", name)
+		}
+	}
+	r, _, frames, _ := q.Status(id)
+	if err := os.Remove(filepath.Join(r.Folder, "camera_normal", frames[4].File)); err != nil {
+		t.Fatal(err)
+	}
+	if bad, err := q.Verify(id); err != nil || len(bad) != 1 || bad[0] != 4 {
+		t.Errorf("frames %v are found, %v", bad, err)
+	}
+	if err := q.Set(id, Waiting); err != nil {
+		t.Fatal(err)
+	}
+	wait(t, q, id, Done)
+	if bad, _ := q.Verify(id); len(bad) != 0 {
+		t.Errorf("after it was repaired, frames %v are bad", bad)
+	}
 }

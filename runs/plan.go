@@ -60,8 +60,9 @@ func (p *Plan) List() []store.Frame {
 	return out
 }
 
-// Picture renders a frame and returns the file, and a picture that a browser can show where the file is none.
-func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) (file, preview []byte, err error) {
+// Picture renders a frame and returns its files, the picture first, and a picture that a browser can show where that
+// is none.
+func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) (files [][]byte, preview []byte, err error) {
 	sc, err := render.NewScene(p.pose, float64(frame), p.props)
 	if err != nil {
 		return nil, nil, err
@@ -92,12 +93,13 @@ func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64
 	if err != nil {
 		return f, err
 	}
-	data, preview := p.again(picture)
-	if data == nil {
-		if data, preview, err = p.Picture(ctx, f.Number, progress); err != nil {
+	files, preview := p.again(picture)
+	if files == nil {
+		if files, preview, err = p.Picture(ctx, f.Number, progress); err != nil {
 			return f, err
 		}
 	}
+	f.Also = p.also(f.File)
 	if preview != nil {
 		if err := os.MkdirAll(filepath.Join(p.Folder, Previews), 0o755); err != nil {
 			return f, fmt.Errorf("the folder for previews cannot be made: %w", err)
@@ -106,27 +108,65 @@ func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64
 			return f, err
 		}
 	}
-	if err := store.WriteFile(filepath.Join(p.Folder, f.File), data); err != nil {
-		return f, err
+	f.Bytes = 0
+	for i := len(files) - 1; i >= 0; i-- { // the picture last: where it is, the frame is whole
+		name := f.File
+		if i > 0 {
+			name = f.Also[i-1]
+		}
+		if err := os.MkdirAll(filepath.Dir(filepath.Join(p.Folder, name)), 0o755); err != nil {
+			return f, fmt.Errorf("the folder for passes cannot be made: %w", err)
+		}
+		if err := store.WriteFile(filepath.Join(p.Folder, name), files[i]); err != nil {
+			return f, err
+		}
+		f.Bytes += int64(len(files[i]))
 	}
-	f.State, f.SHA256, f.Bytes, f.Millis = store.FrameDone, sum(data), int64(len(data)), time.Since(start).Milliseconds()
+	f.State, f.SHA256, f.Millis = store.FrameDone, sum(files...), time.Since(start).Milliseconds()
 	f.Picture = picture
-	p.made[picture] = Twin{p.Folder, f.File, f.SHA256}
+	p.made[picture] = Twin{p.Folder, f}
 	return f, nil
 }
 
-func sum(data []byte) string {
-	h := sha256.Sum256(data)
-	return hex.EncodeToString(h[:])
+// also returns the names of a frame's further files, below the run's folder.
+func (p *Plan) also(file string) (out []string) {
+	if p.Settings.PassFiles {
+		for _, pass := range p.Settings.Passes {
+			out = append(out, filepath.Join(layerName(pass), file))
+		}
+	}
+	return out
 }
 
-// Intact reports whether a frame's file is on disk as it was recorded.
+// sum returns the SHA-256 of files, one behind the other, as hexadecimal digits.
+func sum(files ...[]byte) string {
+	h := sha256.New()
+	for _, f := range files {
+		h.Write(f)
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// read returns the files of a frame, the picture first.
+func read(folder string, f store.Frame) ([][]byte, error) {
+	var out [][]byte
+	for _, name := range append([]string{f.File}, f.Also...) {
+		data, err := os.ReadFile(filepath.Join(folder, name))
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, data)
+	}
+	return out, nil
+}
+
+// Intact reports whether a frame's files are on disk as they were recorded.
 func (p *Plan) Intact(f store.Frame) bool { return Intact(p.Folder, f) }
 
-// Intact reports whether a frame's file is in a folder as it was recorded.
+// Intact reports whether a frame's files are in a folder as they were recorded.
 func Intact(folder string, f store.Frame) bool {
-	data, err := os.ReadFile(filepath.Join(folder, f.File))
-	return err == nil && f.State == store.FrameDone && sum(data) == f.SHA256
+	files, err := read(folder, f)
+	return err == nil && f.State == store.FrameDone && sum(files...) == f.SHA256
 }
 
 // Record is run.json, which is handed over with the frames.

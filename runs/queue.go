@@ -419,7 +419,7 @@ func (q *Queue) plan(r *store.Run) (*Plan, error) {
 			slog.Error("Frames that show the same cannot be looked up.", "error", err)
 		}
 		for i, f := range frames {
-			out = append(out, Twin{folders[i], f.File, f.SHA256})
+			out = append(out, Twin{folders[i], f})
 		}
 		return out
 	}
@@ -482,7 +482,7 @@ func (q *Queue) Zip(id string, w io.Writer) error {
 	names := []string{}
 	for _, f := range frames {
 		if f.State == store.FrameDone {
-			names = append(names, f.File)
+			names = append(append(names, f.File), f.Also...)
 		}
 	}
 	for _, name := range append(names, recordFile) {

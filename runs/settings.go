@@ -29,7 +29,8 @@ type Settings struct {
 	Format      FileFormat      `json:"format,omitempty"`      // png, exr, tga, tiff or jpeg; PNG where it is empty
 	Compression exr.Compression `json:"compression,omitempty"` // of EXR: none, ZIPS, ZIP or PIZ
 	Tight       bool            `json:"tight,omitempty"`       // of EXR: the data window holds no more than it must
-	Passes      []render.Pass   `json:"passes,omitempty"`      // of EXR, in the same file
+	Passes      []render.Pass   `json:"passes,omitempty"`      // of EXR
+	PassFiles   bool            `json:"passFiles,omitempty"`   // each pass in a file of its own, in a folder of its name, rather than all in one
 	Apart       bool            `json:"apart,omitempty"`       // one of several runs through a camera each, which the folder's name tells
 	Only        []int           `json:"only,omitempty"`        // the frames of the range that are wanted; all where it is empty
 	Denoise     bool            `json:"denoise,omitempty"`

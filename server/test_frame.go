@@ -59,7 +59,7 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	start := time.Now()
 	var mu sync.Mutex
 	last := start
-	data, preview, err := plan.Picture(ctx, frame, func(share float64) {
+	files, preview, err := plan.Picture(ctx, frame, func(share float64) {
 		mu.Lock()
 		defer mu.Unlock()
 		if time.Since(last) > 150*time.Millisecond {
@@ -67,8 +67,8 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 			st.hub.send(Event{Test: &StepEvent{Ticket: id, Doing: "Rendering", Share: share}})
 		}
 	})
-	if preview != nil {
-		data = preview
+	if preview == nil && err == nil {
+		preview = files[0]
 	}
-	return data, time.Since(start), err
+	return preview, time.Since(start), err
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"strings"
 	"time"
 
 	"perigyre/core/shot"
@@ -30,7 +31,8 @@ type Frame struct {
 	Bytes  int64  `json:"bytes"`
 	Millis int64  `json:"millis"`
 
-	Picture string `json:"picture,omitempty"` // hash of what its files depend on
+	Also    []string `json:"also,omitempty"`    // further files of it, below the run's folder: passes by themselves
+	Picture string   `json:"picture,omitempty"` // hash of what its files depend on
 }
 
 // States of frames.
@@ -114,7 +116,7 @@ func (s *Store) RemoveRun(id string) error {
 
 // Frames returns the frames of a run in order.
 func (s *Store) Frames(run string) ([]Frame, error) {
-	rows, err := s.db.Query(`SELECT number, file, state, sha256, bytes, millis, picture FROM frame WHERE run = ? ORDER BY number`, run)
+	rows, err := s.db.Query(`SELECT number, file, state, sha256, bytes, millis, picture, also FROM frame WHERE run = ? ORDER BY number`, run)
 	if err != nil {
 		return nil, err
 	}
@@ -122,9 +124,11 @@ func (s *Store) Frames(run string) ([]Frame, error) {
 	out := []Frame{}
 	for rows.Next() {
 		var f Frame
-		if err := rows.Scan(&f.Number, &f.File, &f.State, &f.SHA256, &f.Bytes, &f.Millis, &f.Picture); err != nil {
+		var also string
+		if err := rows.Scan(&f.Number, &f.File, &f.State, &f.SHA256, &f.Bytes, &f.Millis, &f.Picture, &also); err != nil {
 			return nil, err
 		}
+		f.Also = lines(also)
 		out = append(out, f)
 	}
 	return out, rows.Err()
@@ -132,25 +136,34 @@ func (s *Store) Frames(run string) ([]Frame, error) {
 
 // FramesLike returns a few frames that are done and depend on the same, and the folders of their runs.
 func (s *Store) FramesLike(picture string) (folders []string, frames []Frame, err error) {
-	rows, err := s.db.Query(`SELECT run.folder, frame.file, frame.sha256 FROM frame JOIN run ON run.id = frame.run WHERE frame.picture = ? AND frame.state = ? LIMIT 4`, picture, FrameDone)
+	rows, err := s.db.Query(`SELECT run.folder, frame.file, frame.sha256, frame.also FROM frame JOIN run ON run.id = frame.run WHERE frame.picture = ? AND frame.state = ? LIMIT 4`, picture, FrameDone)
 	if err != nil {
 		return nil, nil, err
 	}
 	defer rows.Close()
 	for rows.Next() {
-		var folder string
+		var folder, also string
 		var f Frame
-		if err := rows.Scan(&folder, &f.File, &f.SHA256); err != nil {
+		if err := rows.Scan(&folder, &f.File, &f.SHA256, &also); err != nil {
 			return nil, nil, err
 		}
+		f.Also = lines(also)
 		folders, frames = append(folders, folder), append(frames, f)
 	}
 	return folders, frames, rows.Err()
 }
 
+// lines returns the lines of a text, none of an empty one.
+func lines(text string) []string {
+	if text == "" {
+		return nil
+	}
+	return strings.Split(text, "\n")
+}
+
 // SetFrame records a frame's state, hash, size and time.
 func (s *Store) SetFrame(run string, f Frame) error {
-	r, err := s.db.Exec(`UPDATE frame SET state = ?, sha256 = ?, bytes = ?, millis = ?, picture = ? WHERE run = ? AND number = ?`,
-		f.State, f.SHA256, f.Bytes, f.Millis, f.Picture, run, f.Number)
+	r, err := s.db.Exec(`UPDATE frame SET state = ?, sha256 = ?, bytes = ?, millis = ?, picture = ?, also = ? WHERE run = ? AND number = ?`,
+		f.State, f.SHA256, f.Bytes, f.Millis, f.Picture, strings.Join(f.Also, "\n"), run, f.Number)
 	return changed(r, err)
 }

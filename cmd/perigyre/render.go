@@ -34,6 +34,7 @@ func renderCommand() *cobra.Command {
 	compression := f.String("compression", "", "of EXR: none, ZIPS, ZIP or PIZ")
 	tight := f.Bool("tight", false, "of EXR: a data window that holds no more than it must")
 	passes := f.String("passes", "", "of EXR: names of passes with commas between them, or all")
+	passFiles := f.Bool("pass-files", false, "of EXR: each pass in a file of its own")
 	quality := f.String("quality", "final", "draft, proof, final or exact")
 	noise := f.Float64("noise", 0, "of final quality: the error that is let pass, such as 0.01")
 	denoise := f.Bool("denoise", false, "smooth the noise that is left")
@@ -59,7 +60,7 @@ func renderCommand() *cobra.Command {
 		}
 		o := runs.Defaults(d)
 		o.Name, o.First, o.Format, o.Quality, o.Noise, o.Denoise = *pattern, *first, runs.FileFormat(*format), render.Quality(*quality), *noise, *denoise
-		o.Compression, o.Tight = exr.Compression(*compression), *tight
+		o.Compression, o.Tight, o.PassFiles = exr.Compression(*compression), *tight, *passFiles
 		switch o.Bits = *bits; {
 		case o.Bits == 0 && o.Format == runs.EXR:
 			o.Bits = 16

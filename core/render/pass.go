@@ -24,11 +24,11 @@ const (
 	DirectSpecular   Pass = "direct specular"  //
 	IndirectDiffuse  Pass = "indirect diffuse" // light that has bounced
 	IndirectSpecular Pass = "indirect specular"
-	Shadow           Pass = "shadow"    // how much light the floor that receives shadow is kept from
-	Occlusion        Pass = "occlusion" // how open surfaces are, 0 to 1
-	Motion           Pass = "motion"    // pixels a frame, to the right and up
-	Matte            Pass = "matte"     // the number of the part that covers most of the pixel, and how much
-	PartMattes       Pass = "mattes"    // how much of the pixel each part covers, a channel for each
+	Shadow           Pass = "shadow"      // how much light the floor that receives shadow is kept from
+	Occlusion        Pass = "occlusion"   // how open surfaces are, 0 to 1
+	Motion           Pass = "motion"      // pixels a frame, to the right and up
+	Matte            Pass = "matte"       // the number of the part that covers most of the pixel, and how much
+	PartMattes       Pass = "part mattes" // how much of the pixel each part covers, a channel for each
 )
 
 // Passes are all there are, in the order of files.

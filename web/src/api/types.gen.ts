@@ -942,6 +942,7 @@ export interface Settings {
   compression?: string;
   tight?: boolean;
   passes?: string[];
+  passFiles?: boolean;
   apart?: boolean;
   only?: number[];
   denoise?: boolean;
@@ -978,6 +979,7 @@ export interface Frame {
   sha256: string;
   bytes: number;
   millis: number;
+  also?: string[];
   picture?: string;
 }
 export interface Event {

@@ -66,7 +66,7 @@ const passes = [
   "occlusion",
   "motion",
   "matte",
-  "mattes",
+  "part mattes",
 ];
 
 function defaults(shot: ShotReply): Settings {
@@ -248,7 +248,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             />
             <Toggle label="Tight data window" on={s.tight === true} onChange={(tight) => set({ tight })} />
             <p className="mt-1 text-quiet">
-              Passes, in the same file{" "}
+              Passes{" "}
               <button
                 type="button"
                 className="float-right underline hover:text-ink"
@@ -276,6 +276,13 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
               })}
             </div>
           </>
+        )}
+        {format.value === "exr" && (s.passes?.length ?? 0) > 0 && (
+          <Toggle
+            label="A file for each pass"
+            on={s.passFiles === true}
+            onChange={(passFiles) => set({ passFiles })}
+          />
         )}
         <Toggle
           label={format.value === "exr" ? "Alpha (associated)" : "Alpha (straight)"}
