@@ -317,3 +317,29 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A material with everything that the renderer knows comes back from a file as it was.
+func TestMaterialsComeBack(t *testing.T) {
+	half, tint := 0.5, [3]float64{0.9, 0.8, 0.7}
+	want := corematerial.Material{
+		Name: "All", BaseColor: [4]float64{0.1, 0.2, 0.3, 1}, Metallic: 0.4, Roughness: 0.6, NormalScale: 1, OcclusionStrength: 1, Alpha: corematerial.Opaque, AlphaCutoff: 0.5, Emissive: [3]float64{4, 2, 1},
+		IOR: 1.33, Specular: &half, SpecularColor: &tint, Transmission: 0.8, Thickness: 0.02, AttenuationDistance: 0.3, AttenuationColor: &tint,
+		Clearcoat: 0.7, ClearcoatRoughness: 0.1, SheenColor: &tint, SheenRoughness: 0.4,
+	}
+	m, err := Read(triangle(func(map[string]any) {}), nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m.Materials = []corematerial.Material{want, {Name: "Flat", BaseColor: [4]float64{1, 1, 1, 1}, Alpha: corematerial.Opaque, Unlit: true}}
+	data, err := Write(m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := Read(data, nil, model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := again.Materials[0]; !reflect.DeepEqual(got, want) || !again.Materials[1].Unlit {
+		t.Errorf("%+v\nis not %+v", got, want)
+	}
+}

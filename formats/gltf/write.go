@@ -9,6 +9,7 @@ import (
 	"image/color"
 	"image/png"
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 	corematerial "perigyre/core/material"
@@ -207,7 +208,11 @@ func (w *writer) material(m corematerial.Material, images []model.Image) {
 			w.doc.Samplers = append(w.doc.Samplers, smp)
 		}
 		w.doc.Textures = append(w.doc.Textures, texture{Sampler: &at, Source: &source})
-		return &textureInfo{Index: len(w.doc.Textures) - 1}
+		out := &textureInfo{Index: len(w.doc.Textures) - 1}
+		if p := t.Transform; p != nil {
+			w.extend(&out.Extensions, "KHR_texture_transform", p)
+		}
+		return out
 	}
 	g := material{
 		Name: m.Name, DoubleSided: m.DoubleSided,
@@ -229,11 +234,7 @@ func (w *writer) material(m corematerial.Material, images []model.Image) {
 			for k := range e {
 				e[k] /= strongest
 			}
-			raw, _ := json.Marshal(map[string]float64{"emissiveStrength": strongest})
-			g.Extensions = map[string]json.RawMessage{"KHR_materials_emissive_strength": raw}
-			if len(w.doc.ExtensionsUsed) == 0 {
-				w.doc.ExtensionsUsed = []string{"KHR_materials_emissive_strength"}
-			}
+			w.extend(&g.Extensions, "KHR_materials_emissive_strength", map[string]float64{"emissiveStrength": strongest})
 		}
 		g.EmissiveFactor = &e
 	}
@@ -242,7 +243,57 @@ func (w *writer) material(m corematerial.Material, images []model.Image) {
 	} else if m.Alpha == corematerial.Blend {
 		g.AlphaMode = "BLEND"
 	}
+	w.layers(&m, &g)
 	w.doc.Materials = append(w.doc.Materials, g)
+}
+
+// layers writes what a material has beyond the core of glTF, as the ratified extensions of Khronos have it.
+func (w *writer) layers(m *corematerial.Material, g *material) {
+	put := func(name string, values map[string]any) { w.extend(&g.Extensions, name, values) }
+	if m.Unlit {
+		put("KHR_materials_unlit", map[string]any{})
+	}
+	if m.IOR > 0 {
+		put("KHR_materials_ior", map[string]any{"ior": m.IOR})
+	}
+	if m.Specular != nil || m.SpecularColor != nil {
+		values := map[string]any{}
+		if m.Specular != nil {
+			values["specularFactor"] = *m.Specular
+		}
+		if m.SpecularColor != nil {
+			values["specularColorFactor"] = *m.SpecularColor
+		}
+		put("KHR_materials_specular", values)
+	}
+	if m.Transmission > 0 {
+		put("KHR_materials_transmission", map[string]any{"transmissionFactor": m.Transmission})
+	}
+	if m.Thickness > 0 {
+		values := map[string]any{"thicknessFactor": m.Thickness}
+		if m.AttenuationDistance > 0 && m.AttenuationColor != nil {
+			values["attenuationDistance"], values["attenuationColor"] = m.AttenuationDistance, *m.AttenuationColor
+		}
+		put("KHR_materials_volume", values)
+	}
+	if m.Clearcoat > 0 {
+		put("KHR_materials_clearcoat", map[string]any{"clearcoatFactor": m.Clearcoat, "clearcoatRoughnessFactor": m.ClearcoatRoughness})
+	}
+	if m.SheenColor != nil {
+		put("KHR_materials_sheen", map[string]any{"sheenColorFactor": *m.SheenColor, "sheenRoughnessFactor": m.SheenRoughness})
+	}
+}
+
+// extend adds an extension's object, and names it among those that the file uses.
+func (w *writer) extend(to *map[string]json.RawMessage, name string, values any) {
+	raw, _ := json.Marshal(values) // numbers and arrays of them always encode
+	if *to == nil {
+		*to = map[string]json.RawMessage{}
+	}
+	(*to)[name] = raw
+	if !slices.Contains(w.doc.ExtensionsUsed, name) {
+		w.doc.ExtensionsUsed = append(w.doc.ExtensionsUsed, name)
+	}
 }
 
 func wrapCode(w corematerial.Wrap) int {
