@@ -17,7 +17,6 @@ import (
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/formats/exr"
-	"perigyre/store"
 )
 
 type noAssets struct{}
@@ -141,17 +140,7 @@ func toSRGB(v float64) float64 {
 // Passes in files of their own hold what the layers of one file hold; a pass that is lost is rendered again with its
 // frame, and nothing else is.
 func TestPassFiles(t *testing.T) {
-	dir := t.TempDir()
-	s, err := store.Open(filepath.Join(dir, "data"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
-	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), func(Progress) {})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer q.Close()
+	_, q := opened(t, func(Progress) {})
 	layers := func(apart bool) (string, map[string][]float32) {
 		o := Defaults(boxShot())
 		o.Format, o.Bits, o.Passes, o.PassFiles = EXR, 16, []render.Pass{render.Depth, render.CameraNormal}, apart

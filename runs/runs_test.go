@@ -89,6 +89,23 @@ func TestNames(t *testing.T) {
 	}
 }
 
+// opened returns a store and a queue in folders of their own, which end with the test.
+func opened(t *testing.T, tell func(Progress)) (*store.Store, *Queue) {
+	t.Helper()
+	dir := t.TempDir()
+	s, err := store.Open(filepath.Join(dir, "data"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), tell)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(q.Close)
+	return s, q
+}
+
 func wait(t *testing.T, q *Queue, id, state string) []store.Frame {
 	t.Helper()
 	for range 2000 {
@@ -111,17 +128,7 @@ func wait(t *testing.T, q *Queue, id, state string) []store.Frame {
 // A run that is paused keeps what it has; a frame that was damaged or lost meanwhile is rendered
 // again, to the same bytes; a second run of the same goes to a folder of its own.
 func TestRunGoesOnAndNeverOverwrites(t *testing.T) {
-	dir := t.TempDir()
-	s, err := store.Open(filepath.Join(dir, "data"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
-	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), func(Progress) {})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer q.Close()
+	s, q := opened(t, func(Progress) {})
 	d := boxShot()
 	id, err := q.Start("shot", "P", d, Defaults(d))
 	if err != nil {
@@ -202,12 +209,6 @@ func TestRoomIsLookedAtBefore(t *testing.T) {
 // Of runs that wait, the one that was put first is rendered before older ones; one that is being rendered ends its
 // frame, lets it go first and then goes on, with nothing rendered twice.
 func TestPriority(t *testing.T) {
-	dir := t.TempDir()
-	s, err := store.Open(filepath.Join(dir, "data"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
 	var mu sync.Mutex
 	var order []string // runs as their frames begin
 	var q *Queue
@@ -226,10 +227,8 @@ func TestPriority(t *testing.T) {
 		}
 	}
 	mu.Lock() // until the queue is there
-	if q, err = Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), tell); err != nil {
-		t.Fatal(err)
-	}
-	defer q.Close()
+	_, q = opened(t, tell)
+	var err error
 	var ids [3]string
 	for i := range ids {
 		d := boxShot()
@@ -264,17 +263,7 @@ func TestPriority(t *testing.T) {
 // A frame that another run has rendered is taken from it, whatever the range and the names, as long as its file is as
 // it was recorded; with another setting, or where something that is seen has changed, it is rendered.
 func TestFramesOfOtherRunsAreTaken(t *testing.T) {
-	dir := t.TempDir()
-	s, err := store.Open(filepath.Join(dir, "data"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer s.Close()
-	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), func(Progress) {})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer q.Close()
+	s, q := opened(t, func(Progress) {})
 	start := func(change func(d *shot.Shot, o *Settings)) (string, []store.Frame) {
 		d := boxShot()
 		o := Defaults(d)

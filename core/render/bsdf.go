@@ -243,8 +243,8 @@ func cosineHemisphere(u, v float32) bvh.Vec {
 // view and the square root of the GGX width.
 const albedoSize = 32
 
-var albedoTable = sync.OnceValue(func() *[albedoSize][albedoSize][2]float32 {
-	t := new([albedoSize][albedoSize][2]float32)
+var albedoTable = sync.OnceValue(func() *table {
+	t := new(table)
 	const n = 256
 	for i := range albedoSize {
 		cos := float32(max(0.25, float64(i))) / (albedoSize - 1)
@@ -273,8 +273,13 @@ var albedoTable = sync.OnceValue(func() *[albedoSize][albedoSize][2]float32 {
 // widthOf returns the GGX width of a roughness, kept above what single precision can draw.
 func widthOf(roughness float32) float32 { return max(1e-3, roughness*roughness) }
 
-func albedo(cos, alpha float32) (a, b float32) {
-	t := albedoTable()
+func albedo(cos, alpha float32) (a, b float32) { return between2(albedoTable(), cos, alpha) }
+
+// table holds two numbers over the cosine of the view and the square root of a width.
+type table [albedoSize][albedoSize][2]float32
+
+// between2 returns the numbers of a table between its entries.
+func between2(t *table, cos, alpha float32) (float32, float32) {
 	i, x := cell(cos)
 	j, y := cell(sqrt(alpha))
 	at := func(k int) float32 {

@@ -135,13 +135,13 @@ func fresnel(cos, ior float32) float32 {
 
 // glassTables hold how much light rough glass reflects and lets through when it bounces once, for each relative
 // index of refraction, over the cosine of the view and the square root of the GGX width.
-var glassTables sync.Map // float32 to *[albedoSize][albedoSize][2]float32
+var glassTables sync.Map // float32 to *table
 
-func glassTable(ior float32) *[albedoSize][albedoSize][2]float32 {
+func glassTable(ior float32) *table {
 	if t, ok := glassTables.Load(ior); ok {
-		return t.(*[albedoSize][albedoSize][2]float32)
+		return t.(*table)
 	}
-	t := new([albedoSize][albedoSize][2]float32)
+	t := new(table)
 	const n = 128
 	for i := range albedoSize {
 		cos := float32(max(0.25, float64(i))) / (albedoSize - 1)
@@ -165,17 +165,11 @@ func glassTable(ior float32) *[albedoSize][albedoSize][2]float32 {
 		}
 	}
 	known, _ := glassTables.LoadOrStore(ior, t)
-	return known.(*[albedoSize][albedoSize][2]float32)
+	return known.(*table)
 }
 
 func glassAlbedo(cos, alpha, ior float32) (kept, passed float32) {
-	t := glassTable(ior)
-	i, x := cell(cos)
-	j, y := cell(sqrt(alpha))
-	at := func(k int) float32 {
-		return (1-x)*((1-y)*t[i][j][k]+y*t[i][j+1][k]) + x*((1-y)*t[i+1][j][k]+y*t[i+1][j+1][k])
-	}
-	return at(0), at(1)
+	return between2(glassTable(ior), cos, alpha)
 }
 
 // absorption returns the share of each colour that is left after a way inside a body (KHR_materials_volume: the
