@@ -92,12 +92,25 @@ test("moves, pins, gears, copies and retiming, and all of it undone and done aga
     await page.evaluate(() => window.perigyre!.seek(40));
     await fill(page, "Up, y", "30");
     await expect(page.getByText("pinned on 40")).toBeVisible();
+    // Two edits of the same pins, the second made before the first is answered: both stand.
+    let answer = () => {};
+    const asked = new Promise<void>((r) => (answer = r));
+    await page.route("**/edits", async (route) => {
+      await asked;
+      await route.continue();
+    });
     await page.getByRole("button", { name: "To the next pin: smooth" }).click();
     await page.getByRole("option", { name: "hold until then" }).click();
     await page.evaluate(() => window.perigyre!.seek(70));
     await fill(page, "Up, y", "0");
-    const held = bakery();
-    expect(place(held("Bracket", 69)).y - place(held("Bracket", 0)).y).toBeCloseTo(0.03, 9);
+    answer();
+    await expect
+      .poll(() => {
+        const held = bakery();
+        return place(held("Bracket", 69)).y - place(held("Bracket", 0)).y;
+      })
+      .toBeCloseTo(0.03, 9);
+    await page.unroute("**/edits");
     await page.getByRole("button", { name: "Match ends" }).click();
     await expect(page.getByLabel("Pins of Bracket: 4", { exact: true })).toBeVisible();
     await page.getByRole("button", { name: "Make constant" }).click();

@@ -204,11 +204,13 @@ type lights struct {
 	lamps  []lamp
 	chance []float32 // of the lamps
 	skyly  float32   // chance of picking the sky
+	glow   *glow     // the last of the lamps, or nil
+	glowly float32   // its chance
 }
 
 // newLights gives each light a chance in proportion to what it sends through the object, a sphere
 // of the given radius about a centre.
-func newLights(s *shot.Shot, world []geom.Mat4, looks []motion.Look, picture *panorama, visible func(int) bool, centre geom.Vec3, radius float64) lights {
+func newLights(s *shot.Shot, world []geom.Mat4, looks []motion.Look, picture *panorama, shining *glow, visible func(int) bool, centre geom.Vec3, radius float64) lights {
 	l := lights{sky: newEnvironment(s.Environment, picture)}
 	var weights []float32
 	total := l.sky.power() / 2
@@ -231,6 +233,12 @@ func newLights(s *shot.Shot, world []geom.Mat4, looks []motion.Look, picture *pa
 		l.lamps = append(l.lamps, b)
 		weights = append(weights, w)
 		total += w
+	}
+	if shining != nil { // small and near to what it lights: more than its share
+		w := max(shining.through(centre, radius), 0.15*total)
+		l.lamps, l.glow, weights = append(l.lamps, shining), shining, append(weights, w)
+		total += w
+		l.glowly = w / total
 	}
 	if total > 0 {
 		l.skyly /= total

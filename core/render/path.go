@@ -64,6 +64,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	walls, named := 0, false
 	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
 	for bounce := 0; ; {
+		from := o
 		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &through, &look, &out, q)
 		s.addLights(&out, o, d, &p, found, through, share, density, bounce, g, q)
 		if !found {
@@ -105,6 +106,11 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 			if q.occlusion > 0 {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, g)
 			}
+		}
+		if g := s.lightsAt(g.time); bounce > 0 && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it
+			to := p.at.Sub(from)
+			chance := g.glowly * g.glow.pdf(luminance(surf.emission), sqrt(to.Dot(to)), d.Dot(p.normal))
+			surf.emission = surf.emission.Mul(heuristic(density, chance))
 		}
 		out.add(mul(through, surf.emission), bounce, q, share)
 		wo := surf.frame.local(d.Mul(-1))

@@ -227,6 +227,37 @@ func TestPlaneUnderLightsAgainstQuadrature(t *testing.T) {
 	}
 }
 
+// A sheet that glows lights a plane as a softbox of its size and radiance does, in drafts too, where its light is only
+// sampled.
+func TestGlowingSheetIsASoftbox(t *testing.T) {
+	place := shot.Rest{Position: geom.Vec3{0.2, 1, -1}, Rotation: geom.LookAlong(geom.Vec3{0, -1, 1}), Size: geom.Vec3{1, 1, 1}}
+	mean := func(part shot.Part, o Options) (sum float64) {
+		m := material.Default()
+		s := still(m, 0)
+		s.Format = shot.Format{Width: 16, Height: 16}
+		s.Part("cam").Camera.Focal = 200 // the plane fills the picture
+		s.Materials = append(s.Materials, material.Material{ID: "glow", Name: "Glow", BaseColor: [4]float64{0, 0, 0, 1}, Emissive: [3]float64{3, 3, 3}, Roughness: 1, Alpha: material.Opaque})
+		s.Parts = append(s.Parts, part)
+		lamp := sheet(0.8)
+		for i, p := range lamp.Positions { // upright, as a softbox is
+			lamp.Positions[i] = [3]float32{p[0], p[2], 0}
+		}
+		f := expose(t, s, things{sheet(0.5), lamp}, 0, o)
+		for i := 1; i < len(f.Pix); i += 4 {
+			sum += float64(f.Pix[i]) / 256
+		}
+		return sum
+	}
+	box := shot.Part{ID: "l", Name: "L", Kind: shot.Light, Rest: place, Light: &shot.LightSpec{Width: 0.8, Height: 0.8, Color: [3]float64{1, 1, 1}, Strength: 3}}
+	shine := shot.Part{ID: "l", Name: "L", Kind: shot.Solid, Rest: place, Mesh: &shot.MeshRef{Mesh: 1}, Materials: []string{"glow"}}
+	want := mean(box, Options{Quality: Exact})
+	for _, q := range []Quality{Draft, Final, Exact} {
+		if got := mean(shine, Options{Quality: q}); math.Abs(got/want-1) > 0.01 {
+			t.Errorf("%s: the glowing sheet gives %.4f, the softbox %.4f", q, got, want)
+		}
+	}
+}
+
 // Irradiance on a surface that looks at a light, in closed form: of a sphere of radius r at the distance h
 // it is pi L (r/h)^2, of a disc straight above pi L r^2 / (r^2 + h^2) (Howell, A Catalog of Radiation Heat Transfer Configuration Factors, B-19 for a
 // sphere and B-12 for a disc straight above, from memory); of a disc in the sky of half angle a it is pi L sin^2 a.

@@ -50,6 +50,7 @@ type piece struct {
 	mirror   bool
 	part     int32 // its index in the shot
 	body     int32
+	glows    bool          // its light is sampled
 	reach    float32       // size of the numbers its place is computed with, for rounding errors
 	bent     []*mesh.Mesh  // what it is in equal parts of the shutter's time
 	ways     [2]bvh.Matrix // where it is half a frame before and after
@@ -145,7 +146,10 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			whole.bounds = whole.bounds.Union(sh.bounds.Transformed(m))
 			instances = append(instances, one)
 			at := m.Column(3)
-			sc.pieces = append(sc.pieces, piece{sh, sk, m.Det() < 0, int32(i), int32(len(sc.bodies)), float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), bent, sc.drift.carried(carrier, in)})
+			sc.pieces = append(sc.pieces, piece{
+				shape: sh, material: sk, mirror: m.Det() < 0, part: int32(i), body: int32(len(sc.bodies)), bent: bent,
+				reach: float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), ways: sc.drift.carried(carrier, in),
+			})
 			box = box.Union(sh.bounds.Transformed(m))
 		}
 		sc.bodies = append(sc.bodies, whole)
@@ -199,11 +203,12 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 			return nil, err
 		}
 	}
+	shining := newGlow(instances, sc.pieces)
 	visible := func(i int) bool { return !hidden[i] }
-	sc.lights = newLights(s, world, looks, picture, visible, centre, radius)
+	sc.lights = newLights(s, world, looks, picture, shining, visible, centre, radius)
 	if shutter.moves(func(i int) bool { return s.Parts[i].Kind == shot.Light && !hidden[i] }) {
 		for _, w := range shutter.worlds {
-			sc.lit = append(sc.lit, newLights(s, w, looks, picture, visible, centre, radius))
+			sc.lit = append(sc.lit, newLights(s, w, looks, picture, shining, visible, centre, radius))
 		}
 		sc.moving = true
 	}
