@@ -51,15 +51,21 @@ func (s *surface) prepare(cos float32) {
 	single := a + b
 	compensate := func(f0 float32) float32 { return 1 + f0*(1-single)/single }
 	total := func(f0 float32) float32 { return (f0*a + b) * compensate(f0) }
-	mix := func(base, dielectric float32) (f0, diffuse, multiple float32) {
-		glossy := total(dielectric)
+	mix := func(base, dielectric, glossy float32) (f0, diffuse, multiple float32) {
+		if s.metallic == 0 {
+			return dielectric, base * (1 - glossy), compensate(dielectric)
+		}
 		f0 = dielectric + (base-dielectric)*s.metallic
 		both := (1-s.metallic)*glossy + s.metallic*total(base)
 		return f0, base * (1 - s.metallic) * (1 - glossy), both / (f0*a + b)
 	}
-	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X, s.dielectric.X)
-	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y, s.dielectric.Y)
-	s.f0.Z, s.diffuse.Z, s.multiple.Z = mix(s.base.Z, s.dielectric.Z)
+	glossy := bvh.Vec{X: total(s.dielectric.X)}
+	if glossy.Y, glossy.Z = glossy.X, glossy.X; s.dielectric.Y != s.dielectric.X || s.dielectric.Z != s.dielectric.X {
+		glossy.Y, glossy.Z = total(s.dielectric.Y), total(s.dielectric.Z)
+	}
+	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X, s.dielectric.X, glossy.X)
+	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y, s.dielectric.Y, glossy.Y)
+	s.f0.Z, s.diffuse.Z, s.multiple.Z = mix(s.base.Z, s.dielectric.Z, glossy.Z)
 	coated := s.coat.prepare(cos)
 	sheer := s.sheen.prepare(cos)
 	s.under = (1 - coated) * (1 - sheer)
@@ -110,6 +116,9 @@ func (s *surface) eval(wo, wi bvh.Vec) (bvh.Vec, float32) {
 	solid := s.under * (1 - s.glass.share)
 	f := s.diffuse.Mul(solid * wi.Z / pi)
 	pdf := s.chance[diffuseLobe] * wi.Z / pi
+	if s.chance[diffuseLobe] == 1 { // there is nothing else
+		return f, pdf
+	}
 	h := wo.Add(wi).Unit()
 	if s.chance[specularLobe]+s.chance[glassLobe] > 0 {
 		if d := ggx(h, s.alpha); d > 0 {
@@ -222,7 +231,7 @@ func visibleNormal(wo bvh.Vec, alpha, u, v float32) bvh.Vec {
 	w := bvh.Vec{X: wo.X * alpha, Y: wo.Y * alpha, Z: wo.Z}.Unit()
 	z := (1-v)*(1+w.Z) - w.Z
 	r := sqrt(max(0, 1-z*z))
-	sin, cos := sincos(2 * pi * u)
+	cos, sin := circle(u)
 	c := bvh.Vec{X: r * cos, Y: r * sin, Z: z}.Add(w)
 	return bvh.Vec{X: c.X * alpha, Y: c.Y * alpha, Z: max(1e-9, c.Z)}.Unit()
 }
@@ -235,7 +244,7 @@ func schlick(f0 bvh.Vec, cos float32) bvh.Vec {
 
 func cosineHemisphere(u, v float32) bvh.Vec {
 	r := sqrt(u)
-	sin, cos := sincos(2 * pi * v)
+	cos, sin := circle(v)
 	return bvh.Vec{X: r * cos, Y: r * sin, Z: sqrt(max(0, 1-u))}
 }
 

@@ -91,7 +91,7 @@ func (b *bulb) meet(o, d bvh.Vec) (lit, bool) {
 func inCone(axis bvh.Vec, whole, u, v float32) bvh.Vec {
 	k := u * whole
 	r := sqrt(max(0, k*(2-k)))
-	sin, cos := sincos(2 * pi * v)
+	cos, sin := circle(v)
 	f := frameAbout(axis)
 	return f.room(bvh.Vec{X: r * cos, Y: r * sin, Z: 1 - k})
 }

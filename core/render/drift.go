@@ -37,6 +37,14 @@ func (m *drift) carried(by int, in geom.Mat4) [2]bvh.Matrix {
 	return [2]bvh.Matrix{matrix(m.worlds[0][by].Mul(in)), matrix(m.worlds[1][by].Mul(in))}
 }
 
+// way is where a point goes, if that is asked for.
+func (s *Scene) way(p *point, q *settings) (way [2]float32) {
+	if q.drift {
+		way = s.drift.of(p)
+	}
+	return way
+}
+
 // of returns the way of a point in the picture, to the right and up, as a share of half its size.
 func (m *drift) of(p *point) (way [2]float32) {
 	if p.cap {

@@ -46,7 +46,7 @@ func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 	pc := &s.pieces[h.Instance]
 	m := pc.at(r.Time)
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
-	a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
+	a, b, c := s.tree.Instances[h.Instance].Corners(&h, r.Time)
 	// The place from the triangle itself, which is exact to rounding, not from the distance.
 	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
 	*p = point{piece: pc, mesh: m, hit: h}
@@ -89,9 +89,9 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 		if p.capColor != nil {
 			return rgb(*p.capColor), 1
 		}
-		return rgb([3]float64(k.BaseColor[:3])), 1
+		return k.base, 1
 	}
-	base, alpha = rgb([3]float64(k.BaseColor[:3])), float32(k.BaseColor[3])
+	base, alpha = k.base, float32(k.BaseColor[3])
 	if k.baseColor != nil {
 		t := k.baseColor.read(p.uv, p.wide, true)
 		base, alpha = mul(base, bvh.Vec{X: t[0], Y: t[1], Z: t[2]}), alpha*t[3]
@@ -123,7 +123,7 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 // roughMetal returns the roughness and how much of the surface is metal (glTF 2.0, 3.9.2).
 func (p *point) roughMetal() (rough, metal float32) {
 	k := p.piece.material
-	rough, metal = float32(k.Roughness), float32(k.Metallic)
+	rough, metal = k.rough, k.metal
 	if k.metallicRoughness != nil {
 		t := k.metallicRoughness.read(p.uv, p.wide, false)
 		rough, metal = rough*t[1], metal*t[2]
@@ -157,7 +157,7 @@ func (p *point) straight(d bvh.Vec) float32 {
 	aside := *p
 	aside.walled = true
 	g := aside.glass(metal)
-	g.prepare(-d.Dot(p.normal), widthOf(rough), rgb(p.piece.material.Dielectric()))
+	g.prepare(-d.Dot(p.normal), widthOf(rough), p.piece.material.dielectric)
 	return g.share * (1 - g.reflected())
 }
 
@@ -172,8 +172,8 @@ func (p *point) absorbed(way float32) bvh.Vec {
 // surface works out the material at the point for a ray that came along d.
 func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 	k, m := p.piece.material, p.mesh
-	out := surface{base: base, dielectric: rgb(k.Dielectric()), emission: rgb(k.Emissive)}
-	rough, metal := float32(k.Roughness), float32(k.Metallic)
+	out := surface{base: base, dielectric: k.dielectric, emission: k.emission}
+	rough, metal := k.rough, k.metal
 	if !p.cap {
 		rough, metal = p.roughMetal()
 	}

@@ -83,7 +83,7 @@ func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
 	}
 	k = min(1, max(0, k))
 	r := sqrt(max(0, 1-k*k))
-	sin, cos := sincos(2 * pi * v)
+	cos, sin := circle(v)
 	w := bvh.Vec{X: r * cos, Y: sign * k, Z: r * sin}
 	return w, e.pdf(w)
 }

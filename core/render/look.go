@@ -18,6 +18,7 @@ func (k *skin) looking(l motion.Look) *skin {
 		m.Emissive[i] *= l.Strength
 	}
 	out.Material, out.gone = &m, float32(1-l.Opacity)
+	out.settle()
 	return &out
 }
 

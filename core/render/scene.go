@@ -68,8 +68,11 @@ func (p *piece) at(time float32) *mesh.Mesh {
 type skin struct {
 	*material.Material
 	baseColor, metallicRoughness, normal, emissive *texture
-	pictured                                       bool    // it has one of them
-	gone                                           float32 // share of it that is faded away
+	pictured                                       bool // it has one of them
+
+	base, dielectric, emission bvh.Vec // its numbers in single precision
+	rough, metal               float32
+	gone                       float32 // share of it that is faded away
 }
 
 // NewScene places the shot at time t, in frames.
@@ -316,8 +319,15 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 		}
 		k.pictured = k.pictured || *slot.to != nil
 	}
+	k.settle()
 	known[id] = k
 	return k, nil
+}
+
+// settle works out the numbers that shading takes.
+func (k *skin) settle() {
+	k.base, k.dielectric, k.emission = rgb([3]float64(k.BaseColor[:3])), rgb(k.Dielectric()), rgb(k.Emissive)
+	k.rough, k.metal = float32(k.Roughness), float32(k.Metallic)
 }
 
 // camera is a pinhole, or a thin lens with an opening.
@@ -398,7 +408,7 @@ func opening(blades int, g *sampler) (x, y float32) {
 	u, v := g.next2()
 	if blades < 3 {
 		r := sqrt(u)
-		sin, cos := sincos(2 * pi * v)
+		cos, sin := circle(v)
 		return r * cos, r * sin
 	}
 	// One of the triangles between the middle and two corners, and a point of it.

@@ -22,6 +22,23 @@ func sincos(x float32) (sin, cos float32) {
 	return float32(s), float32(c)
 }
 
+// circle returns the point of the unit circle at a share of a turn, 0 to 1: the cosine and the sine, to single precision
+// by their series about the nearest quarter.
+func circle(turn float32) (cos, sin float32) {
+	quarter := int(4*turn + 0.5)
+	x := (turn - 0.25*float32(quarter)) * (2 * pi)
+	y := x * x
+	sin = x * (1 + y*(-1.0/6+y*(1.0/120+y*(-1.0/5040+y*(1.0/362880)))))
+	cos = 1 + y*(-0.5+y*(1.0/24+y*(-1.0/720+y*(1.0/40320))))
+	if quarter&1 != 0 {
+		cos, sin = -sin, cos
+	}
+	if quarter&2 != 0 {
+		cos, sin = -cos, -sin
+	}
+	return cos, sin
+}
+
 // luminance of a linear Rec. 709 colour (Rec. ITU-R BT.709).
 func luminance(c bvh.Vec) float32 { return 0.2126*c.X + 0.7152*c.Y + 0.0722*c.Z }
 

@@ -115,7 +115,7 @@ func build(items []item, most int) []node {
 	if n == 0 {
 		return nil
 	}
-	b := &builder{most: most, items: items, nodes: make([]node, 2*n), used: 1, spare: make(chan struct{}, runtime.GOMAXPROCS(0)-1)}
+	b := &builder{most: most, items: items, nodes: huge(make([]node, 2*n)), used: 1, spare: make(chan struct{}, runtime.GOMAXPROCS(0)-1)}
 	whole, centres := reaches(items)
 	b.split(0, 0, n, 0, whole, centres)
 	b.wg.Wait()

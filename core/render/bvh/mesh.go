@@ -18,7 +18,7 @@ func NewMesh(positions [][3]float32, indices []uint32) *Mesh {
 	if n == 0 {
 		return m
 	}
-	items := make([]item, n)
+	items := huge(make([]item, n))
 	at := func(i uint32) Vec { p := positions[i]; return Vec{p[0], p[1], p[2]} }
 	for t := range items {
 		a := at(indices[3*t])
@@ -35,7 +35,7 @@ func NewMesh(positions [][3]float32, indices []uint32) *Mesh {
 			leaves++
 		}
 	}
-	m.packets = make([]packet, 0, leaves)
+	m.packets = huge(make([]packet, leaves))[:0]
 	corners := func(t uint32) [3]Vec { return [3]Vec{at(indices[3*t]), at(indices[3*t+1]), at(indices[3*t+2])} }
 	m.nodes = widen(nodes, func(n *node) uint32 { return m.pack(n, items, corners) })
 	return m
@@ -74,6 +74,7 @@ type Hit struct {
 	T, U, V  float32
 	Triangle uint32
 	Instance int32
+	place    uint32 // of the triangle in the tree: its packet, times eight, and its place there
 }
 
 // prepared is a ray with what every box and triangle test needs.

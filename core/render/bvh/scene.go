@@ -84,6 +84,12 @@ func (i *Instance) toMesh(r *Ray, far float32) Ray {
 	return Ray{Origin: m.Point(r.Origin), Direction: m.Vector(r.Direction), Far: far}
 }
 
+// Corners returns those of the triangle of a hit, in the mesh's frame: from where the walk has just been.
+func (i *Instance) Corners(h *Hit, time float32) (a, b, c Vec) {
+	t := i.mesh(time).packets[h.place>>3].triangle(int(h.place & 7))
+	return t.a, t.b, t.c
+}
+
 // Intersect returns the nearest hit of the ray before its far end.
 func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 	hit := Hit{T: r.Far, Instance: -1}

@@ -38,7 +38,7 @@ func (m *Mesh) pack(n *node, items []item, corners func(t uint32) [3]Vec) uint32
 // eight, which comes near the best (Wald, Benthin and Boulos, "Getting Rid of Packets", 2008). Fill says what
 // stands for a leaf.
 func widen(nodes []node, fill func(n *node) uint32) []wide {
-	out := make([]wide, 0, len(nodes)/6+1)
+	out := huge(make([]wide, len(nodes)/6+1))[:0]
 	var make8 func(at uint32) uint32
 	make8 = func(at uint32) uint32 {
 		list := make([]uint32, 1, 8)
@@ -116,7 +116,7 @@ func (p *prepared) nearest(k *packet, hit *Hit) (found bool) {
 	for i := range 8 {
 		tri := k.triangle(i)
 		if t, u, v, ok := p.meet(&tri, hit.T); ok {
-			hit.T, hit.U, hit.V, hit.Triangle, found = t, u, v, k.id[i], true
+			hit.T, hit.U, hit.V, hit.Triangle, hit.place, found = t, u, v, k.id[i], uint32(i), true
 		}
 	}
 	return found
@@ -158,7 +158,7 @@ func (m *Mesh) intersectPlain(p *prepared, hit *Hit, w *Walker) bool {
 			n := &m.nodes[at]
 			top = push(w.stack[:], top, p.enter8(n, hit.T, &t), &t, &n.child)
 		} else if p.nearest(&m.packets[at&^leaf], hit) {
-			found = true
+			found, hit.place = true, at<<3|hit.place
 		}
 		for {
 			if top == 0 {

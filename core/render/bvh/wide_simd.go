@@ -66,7 +66,7 @@ func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 				}
 			}
 		} else if nearestVector(unsafe.Add(packets, uintptr(at&^leaf)*packetBytes), p, hit) {
-			found = true
+			found, hit.place = true, at<<3|hit.place
 			far = archsimd.BroadcastFloat32x8(hit.T)
 		}
 		for {
@@ -115,7 +115,7 @@ func nearestVector(k unsafe.Pointer, p *prepared, hit *Hit) bool {
 	id := &(*packet)(k).id
 	for ; in != 0; in &= in - 1 {
 		if i := bits.TrailingZeros8(in) & 7; t[i] < hit.T {
-			hit.T, hit.U, hit.V, hit.Triangle = t[i], u[i], v[i], id[i]
+			hit.T, hit.U, hit.V, hit.Triangle, hit.place = t[i], u[i], v[i], id[i], uint32(i)
 		}
 	}
 	return true
