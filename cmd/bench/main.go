@@ -38,14 +38,17 @@ func main() {
 		paths()
 		return
 	}
-	glb, err := demo.Lantern()
-	check(err)
 	if len(os.Args) > 1 && os.Args[1] == "frames" {
-		frames(glb)
+		frames()
+		return
+	}
+	if len(os.Args) > 1 && os.Args[1] == "quality" {
+		qualities()
 		return
 	}
 	imports()
-	frames(glb)
+	frames()
+	qualities()
 	bake()
 	row("peak memory of all this", peak()/1e6, "MB")
 }
@@ -156,7 +159,10 @@ func rays() {
 	}
 }
 
-func frames(glb []byte) {
+// staged returns a model of the demonstration as it is staged by default.
+func staged(make func() ([]byte, error)) (*shot.Shot, *render.Props) {
+	glb, err := make()
+	check(err)
 	m, r, err := library.Bring([]library.File{{Name: "demo.glb", Data: glb}}, "", model.DefaultLimits, nil)
 	check(err)
 	d := shot.New("bench")
@@ -165,12 +171,25 @@ func frames(glb []byte) {
 	o.File, o.Asset, o.Name, o.Unit, o.NewID = "demo.glb", "model", "demo", r.Unit, func() string { count++; return fmt.Sprint(count) }
 	assets := library.Held("model", m)
 	seconds := fastest(1, func() { check(stage.Put(d, m, o, assets)) })
-	row("staging the demonstration, with the exact fit", seconds*1000, "ms")
-	props := render.NewProps(assets)
+	row("staging a model of the demonstration, with the exact fit", seconds*1000, "ms")
+	return d, render.NewProps(assets)
+}
+
+func qualities() {
+	for _, one := range []struct {
+		name string
+		make func() ([]byte, error)
+	}{{"lantern", demo.Lantern}, {"gears", demo.Winding}} {
+		d, props := staged(one.make)
+		s, err := render.NewScene(pose.New(d), 0, props)
+		check(err)
+		quality(one.name, s, d.View)
+	}
+}
+
+func frames() {
+	d, props := staged(demo.Lantern)
 	e := pose.New(d)
-	still, err := render.NewScene(e, 0, props)
-	check(err)
-	quality(still, d.View)
 	for _, q := range []render.Quality{render.Draft, render.Proof, render.Final} {
 		seconds := fastest(1, func() {
 			s, err := render.NewScene(e, 0, props)

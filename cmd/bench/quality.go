@@ -3,33 +3,31 @@ package main
 import (
 	"context"
 	"fmt"
+	"image"
 	"math"
 
 	"perigyre/core/color"
 	"perigyre/core/render"
 )
 
-// quality measures what each way of rendering a picture costs and how far it is from a reference of many
-// samples: the root mean square after the view transform.
-func quality(s *render.Scene, view color.View) {
-	const side = 200
-	var film *render.Film
-	shoot := func(o render.Options) float64 {
-		return fastest(1, func() {
+// quality measures what each way of getting to the same picture costs, against a plain path tracer with the same light:
+// as many independent samples for every pixel, and no denoiser. Errors are the root mean square, after the view
+// transform and where nothing shows through, from a reference of 4,096 samples. The plain tracer's error goes with the
+// square root of its time (its own rows show how nearly), so that what it would take for another's error is known.
+func quality(name string, s *render.Scene, view color.View) {
+	const side = 128
+	shoot := func(o render.Options) (image.Image, float64) {
+		var film *render.Film
+		o.Quality = render.Final
+		seconds := fastest(1, func() {
 			var err error
 			film, err = s.Expose(context.Background(), side, side, o)
 			check(err)
 		})
+		return film.Image(view, nil, 16), seconds
 	}
-	reference := shoot(render.Options{Quality: render.Exact})
-	want := film.Image(view, nil, 16)
-	row(fmt.Sprintf("reference, %d x %d, exact", side, side), reference, "s")
-	for _, o := range []render.Options{
-		{Quality: render.Proof}, {Quality: render.Proof, Denoise: true},
-		{Quality: render.Final, Noise: 0.02}, {Quality: render.Final, Noise: 0.01}, {Quality: render.Final, Noise: 0.02, Denoise: true}, {Quality: render.Final, Noise: 0.01, Denoise: true},
-	} {
-		seconds := shoot(o)
-		got := film.Image(view, nil, 16)
+	want, _ := shoot(render.Options{Samples: 4096})
+	off := func(got image.Image) float64 {
 		sum, n := 0.0, 0
 		for y := range side {
 			for x := range side {
@@ -44,13 +42,25 @@ func quality(s *render.Scene, view color.View) {
 				}
 			}
 		}
-		name := string(o.Quality)
-		if o.Noise > 0 {
-			name += fmt.Sprintf(", noise %g", o.Noise)
-		}
-		if o.Denoise {
-			name += ", denoised"
-		}
-		row("  "+name, seconds, fmt.Sprintf("s, error %.5f", math.Sqrt(sum/float64(n))))
+		return math.Sqrt(sum / float64(n))
+	}
+	img, seconds := shoot(render.Options{Samples: 256, Random: true})
+	work := seconds * math.Pow(off(img), 2) // what the plain tracer has to do, for an error of 1
+	for _, way := range []struct {
+		name string
+		render.Options
+	}{
+		{"plain, 64 samples", render.Options{Samples: 64, Random: true}},
+		{"well spread, 64 samples", render.Options{Samples: 64}},
+		{"where they are needed, noise 0.04", render.Options{Noise: 0.04}},
+		{"where they are needed, noise 0.02", render.Options{Noise: 0.02}},
+		{"denoised, 32 samples", render.Options{Samples: 32, Denoise: true}},
+		{"where needed and denoised, noise 0.08", render.Options{Noise: 0.08, Denoise: true}},
+		{"where needed and denoised, noise 0.04", render.Options{Noise: 0.04, Denoise: true}},
+		{"where needed and denoised, noise 0.02", render.Options{Noise: 0.02, Denoise: true}},
+	} {
+		img, seconds := shoot(way.Options)
+		e := off(img)
+		row(fmt.Sprintf("%s, %d x %d, %s", name, side, side, way.name), seconds, fmt.Sprintf("s, error %.5f: %.2f of plain's time", e, seconds*e*e/work))
 	}
 }

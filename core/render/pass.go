@@ -110,11 +110,13 @@ type Layer struct {
 
 // guides are what the denoiser goes by, each the mean over what surfaces cover of a pixel.
 type guides struct {
-	cover, variance, depth   []float32 // variance of the mean luminance
-	normal, albedo, position []bvh.Vec
-	emission                 []bvh.Vec
-	doubt                    []doubt
-	footprint                float32 // width of a pixel at distance 1
+	cover, depth   []float32
+	half           [2][]bvh.Vec // light without what glows, of each half of the samples, with the base colour taken out
+	variance       []float32    // of the mean of both halves, of all three colours together
+	normal, albedo []bvh.Vec
+	emission       []bvh.Vec // of the whole pixel
+	doubt          []doubt
+	footprint      float32 // width of a pixel at distance 1
 }
 
 // doubt is how far the guides of a pixel may be off, where its samples met different surfaces: glass and what is
@@ -149,7 +151,7 @@ func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 		apart = true
 		f.guides = &guides{
 			cover: make([]float32, n), variance: make([]float32, n), depth: make([]float32, n), normal: make([]bvh.Vec, n),
-			albedo: make([]bvh.Vec, n), position: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
+			half: [2][]bvh.Vec{make([]bvh.Vec, n), make([]bvh.Vec, n)}, albedo: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
 		}
 	}
 	return apart, nil
@@ -162,7 +164,6 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 	for _, l := range []*bvh.Vec{&p.ground, &p.light, &p.emission, &p.diffuse, &p.specular, &p.indirectDiffuse, &p.indirectSpecular} {
 		*l = l.Mul(c.gain)
 	}
-	p.sum, p.sum2 = p.sum*float64(c.gain), p.sum2*float64(c.gain)*float64(c.gain)
 	alpha, shadow := p.alpha/n, float32(0)
 	if p.unshaded > 0 {
 		shadow = max(0, 1-p.shaded/p.unshaded)
@@ -225,17 +226,32 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 			}
 		}
 	}
-	if g := f.guides; g != nil {
-		g.cover[i] = p.alpha / n
-		mean := p.sum / float64(p.n)
-		g.variance[i] = float32(max(0, p.sum2/float64(p.n)-mean*mean) / float64(max(1, p.n-1)))
+	if g := f.guides; g != nil && p.hits > 0 {
+		g.put(i, p, c.gain)
 		g.depth[i], g.normal[i] = p.depth/hits, normal
-		g.albedo[i], g.position[i], g.emission[i] = p.first.albedo.Mul(1/hits), p.first.position.Mul(1/hits), p.emission.Mul(1/n)
-		off := func(sum, squares float32) float32 {
-			mean := sum / hits
-			return sqrt(max(0, squares/hits-mean*mean) / hits)
-		}
-		g.doubt[i] = doubt{off(p.depth, p.depth2), off(luminance(p.first.albedo), p.albedo2)}
 		g.footprint = c.pixel(f.Width)
 	}
+}
+
+// put works out what the denoiser is told of a pixel that surfaces cover.
+func (g *guides) put(i int, p *gathered, gain float32) {
+	hits := float32(p.hits)
+	g.cover[i], g.albedo[i], g.emission[i] = hits/float32(p.n), p.first.albedo.Mul(1/hits), p.emission.Mul(1/float32(p.n))
+	off := func(sum, squares float32) float32 {
+		mean := sum / hits
+		return sqrt(max(0, squares/hits-mean*mean) / hits)
+	}
+	g.doubt[i] = doubt{off(p.depth, p.depth2), off(luminance(p.first.albedo), p.albedo2)}
+	tint := g.tint(i)
+	bare := func(v bvh.Vec, n float32) bvh.Vec {
+		return bvh.Vec{X: v.X / tint.X / n, Y: v.Y / tint.Y / n, Z: v.Z / tint.Z / n}
+	}
+	all := bare(p.light.Sub(p.emission), hits)
+	g.half[0][i], g.half[1][i] = all, all
+	if p.oddHits > 0 && p.oddHits < p.hits {
+		odd := float32(p.oddHits)
+		g.half[0][i], g.half[1][i] = bare(p.light.Sub(p.emission).Sub(p.odd.Mul(gain)), hits-odd), bare(p.odd.Mul(gain), odd)
+	}
+	squares := bare(bare(p.squares.Mul(gain*gain), 1), hits)
+	g.variance[i] = max(0, squares.X+squares.Y+squares.Z-all.Dot(all)) / max(1, hits-1)
 }

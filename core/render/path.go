@@ -90,7 +90,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		through = through.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
 			if bounce == 0 && !named {
-				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, way: s.drift.of(&p)}
+				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, way: s.way(&p, q)}
 			}
 			out.add(mul(through, base), bounce, q, share)
 			return out
@@ -102,7 +102,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		}
 		if bounce == 0 && !named {
 			named = haze > 0.5 // smooth glass gives way to what is behind it
-			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, way: s.drift.of(&p)}
+			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, way: s.way(&p, q)}
 			if q.occlusion > 0 {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, g)
 			}

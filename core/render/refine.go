@@ -4,8 +4,6 @@ import (
 	"context"
 	"fmt"
 	"runtime"
-	"sync"
-	"sync/atomic"
 
 	"perigyre/core/render/bvh"
 )
@@ -17,79 +15,32 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 	if s.camera.ahead == (bvh.Vec{}) {
 		return fmt.Errorf("the shot has no camera to render through")
 	}
-	q := qualities[Proof]
-	small := progressive{scene: s, width: max(1, width/4), height: max(1, height/4), q: q}
-	if err := small.pass(ctx, 4); err != nil {
+	q, threads := qualities[Proof], runtime.GOMAXPROCS(0)
+	q.layers = true // the denoiser wants what glows apart
+	small := s.gather(max(1, width/4), max(1, height/4), &q)
+	if err := small.pass(ctx, threads, even(4), nil); err != nil {
 		return err
 	}
-	if err := show(small.film(), 0); err != nil {
+	if err := show(small.film(threads), 0); err != nil {
 		return err
 	}
-	whole := progressive{scene: s, width: width, height: height, q: q}
+	whole := s.gather(width, height, &q)
 	for n := 1; n <= most; n *= 2 {
-		if err := whole.pass(ctx, n); err != nil {
+		if err := whole.pass(ctx, threads, even(n), nil); err != nil {
 			return err
 		}
-		if err := show(whole.film(), n); err != nil {
+		if err := show(whole.film(threads), n); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// progressive gathers samples of a picture in several passes.
-type progressive struct {
-	scene         *Scene
-	width, height int
-	q             settings
-	pixels        []gathered
-}
-
-// pass brings every pixel to so many samples.
-func (p *progressive) pass(ctx context.Context, samples int) error {
-	if p.pixels == nil {
-		p.pixels = make([]gathered, p.width*p.height)
-		p.q.layers, p.q.pixel = true, p.scene.camera.pixel(p.width) // the denoiser wants what glows apart
-	}
-	var next atomic.Int64
-	var all sync.WaitGroup
-	s := p.scene
-	for range runtime.GOMAXPROCS(0) {
-		all.Go(func() {
-			w := new(bvh.Walker)
-			for ctx.Err() == nil {
-				y := int(next.Add(1)) - 1
-				if y >= p.height {
-					return
-				}
-				for x := range p.width {
-					i := y*p.width + x
-					for g := &p.pixels[i]; g.n < samples; {
-						r := newSampler(uint32(i), uint32(g.n), w)
-						u, v := r.next2()
-						if s.moving {
-							r.time = r.next1()
-						}
-						o, d := s.camera.ray((float32(x)+0.5+filterOffset(u))/float32(p.width), (float32(y)+0.5+filterOffset(v))/float32(p.height), &r)
-						one := s.trace(o, d, &r, &p.q)
-						g.add(&one, s.camera.depth(one.first.position))
-					}
-				}
-			}
-		})
-	}
-	all.Wait()
-	return ctx.Err()
-}
-
-// film develops what has been gathered, denoised.
-func (p *progressive) film() *Film {
+// film develops what has been gathered so far, denoised.
+func (p *canvas) film(threads int) *Film {
 	f := &Film{Width: p.width, Height: p.height, Pix: make([]float32, 4*p.width*p.height), full: p.scene.seen}
 	_, _ = f.prepare(Options{Denoise: true}, p.scene)
-	for i := range p.pixels {
-		one := p.pixels[i] // put changes it
-		f.put(i, &one, &p.scene.camera)
-	}
-	f.denoise(runtime.GOMAXPROCS(0))
+	p.develop(f)
+	f.denoise(threads)
 	return f
 }

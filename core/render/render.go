@@ -25,16 +25,18 @@ type settings struct {
 	samples, most, bounces int     // at least and at most so many samples a pixel
 	pixel                  float32 // width of a pixel at a distance of 1
 	clamp                  float32 // of light that bounced more than once; 0 for none
-	noise                  float32 // error at which a pixel is done, of the square root of its luminance
+	noise                  float32 // error at which the noisiest pixels are done, of the square root of luminance
 	caustics               bool    // light is bent by glass wherever it goes, not only where the camera looks through it
 	layers                 bool    // the light is kept apart by where it came from
 	occlusion              float32 // distance within which things occlude, metres; 0 for not asked
+	drift                  bool    // where things go is asked for
+	random                 bool    // samples are independent of each other
 }
 
 var qualities = map[Quality]settings{
 	Draft: {samples: 8, most: 8},
 	Proof: {samples: 32, most: 32, bounces: 4, clamp: 12},
-	Final: {samples: 32, most: 512, bounces: 8, clamp: 24, noise: 0.01},
+	Final: {samples: 16, most: 512, bounces: 8, clamp: 24, noise: 0.02},
 	Exact: {samples: 1024, most: 1024, bounces: 64, caustics: true},
 }
 
@@ -43,6 +45,8 @@ type Options struct {
 	Quality  Quality
 	Noise    float64 // of final quality: the error that is let pass, of the square root of luminance; 0 for the usual
 	Denoise  bool
+	Samples  int  // of each pixel; 0 for as many as the quality has it take
+	Random   bool // samples are drawn independently of each other: to measure what it brings that they are not
 	Passes   []Pass
 	Threads  int           // 0 for all processors
 	Progress func(float64) // told the share that is done; may be nil
@@ -86,6 +90,10 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 	if o.Noise > 0 && q.noise > 0 {
 		q.noise = float32(o.Noise)
 	}
+	if o.Samples > 0 {
+		q.samples, q.most = o.Samples, o.Samples
+	}
+	q.random = o.Random
 	q.pixel = s.camera.pixel(width)
 	f := &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height), full: s.seen}
 	var err error
@@ -93,9 +101,18 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		return nil, err
 	}
 	for _, p := range o.Passes {
-		if p == Occlusion {
+		switch p {
+		case Occlusion:
 			q.occlusion = s.size / 4
+		case Motion:
+			q.drift = true
 		}
+	}
+	if o.Denoise && q.noise > 0 {
+		if err := s.settle(ctx, f, &q, threads, o.Progress); err != nil {
+			return nil, err
+		}
+		return f, nil
 	}
 	across, down := (width+tile-1)/tile, (height+tile-1)/tile
 	var next, done atomic.Int64
@@ -131,8 +148,11 @@ type gathered struct {
 	sample
 	hits, n       int
 	floors        float32 // how many samples saw the shadow floor
-	sum, sum2     float64 // of luminance
-	root, root2   float64 // of its square root, in which errors are judged
+	odd           bvh.Vec // light of every second sample, without what glows
+	oddHits       int
+	squares       bvh.Vec   // of the light without what glows
+	shadow        spreading // on the floor
+	root          spreading // the square root of luminance, in which errors are judged
 	depth, depth2 float32
 	albedo2       float32 // sum of the squares of the base colour's luminance
 	parts         [6]struct {
@@ -149,18 +169,7 @@ const batch = 16
 func (s *Scene) tile(f *Film, left, top int, pixels *[tile * tile]gathered, q *settings, w *bvh.Walker) {
 	wide, high := min(tile, f.Width-left), min(tile, f.Height-top)
 	more := func(x, y, n int) {
-		p := &pixels[y*tile+x]
-		i := (top+y)*f.Width + left + x
-		for range n {
-			g := newSampler(uint32(i), uint32(p.n), w)
-			u, v := g.next2()
-			if s.moving {
-				g.time = g.next1()
-			}
-			o, d := s.camera.ray((float32(left+x)+0.5+filterOffset(u))/float32(f.Width), (float32(top+y)+0.5+filterOffset(v))/float32(f.Height), &g)
-			one := s.trace(o, d, &g, q)
-			p.add(&one, s.camera.depth(one.first.position))
-		}
+		s.expose(&pixels[y*tile+x], left+x, top+y, n, f.Width, f.Height, q, w)
 	}
 	for y := range high {
 		for x := range wide {
@@ -168,12 +177,13 @@ func (s *Scene) tile(f *Film, left, top int, pixels *[tile * tile]gathered, q *s
 			more(x, y, q.samples)
 		}
 	}
+	sharp := !s.moving && s.camera.radius == 0
 	for n := q.samples; n < q.most; n += batch {
 		var again [tile * tile]bool
 		some := false
 		for y := range high {
 			for x := range wide {
-				if pixels[y*tile+x].error() <= q.noise {
+				if p := &pixels[y*tile+x]; q.enough(p.root.off(p.n), p.n) && p.edge(sharp) <= q.noise {
 					continue
 				}
 				some = true
@@ -202,11 +212,50 @@ func (s *Scene) tile(f *Film, left, top int, pixels *[tile * tile]gathered, q *s
 	}
 }
 
-// error estimates how far the square root of the pixel's luminance is off.
-func (p *gathered) error() float32 {
-	n := float64(p.n)
-	mean := p.root / n
-	return float32(math.Sqrt(math.Max(0, p.root2/n-mean*mean) / n))
+// enough reports whether a pixel with an estimated error has had enough samples. Were all brought to the same error, the
+// few that are very noisy would take nearly all the time. The whole is nearest to what it converges to, for the time,
+// where samples go with the noise itself (Neyman's allocation), and evenest where they go with its square: this is
+// between. The noise that was asked for is let pass where the most samples were taken, and less where fewer were.
+func (q *settings) enough(off float32, n int) bool {
+	return off <= q.noise*sqrt(sqrt(float32(n)/float32(q.most)))
+}
+
+// expose takes more samples of a pixel of a picture.
+func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *bvh.Walker) {
+	for range n {
+		g := newSampler(uint32(y*width+x), uint32(p.n), w)
+		g.random = q.random
+		u, v := g.next2()
+		if s.moving {
+			g.time = g.next1()
+		}
+		o, d := s.camera.ray((float32(x)+0.5+filterOffset(u))/float32(width), (float32(y)+0.5+filterOffset(v))/float32(height), &g)
+		one := s.trace(o, d, &g, q)
+		p.add(&one, s.camera.depth(one.first.position))
+	}
+}
+
+// edge estimates how far its alpha is off. Of well spread points an edge that is sharp cuts the cells of the square
+// root of them, so that the error goes with their number to the power of -3/4 (Mitchell, "Consequences of stratified
+// sampling in graphics", 1996); of others with that to -1/2.
+func (p *gathered) edge(sharp bool) float32 {
+	solid, n := float64(p.hits)/float64(p.n), float64(p.n)
+	off := math.Sqrt(solid * (1 - solid) / n)
+	if sharp {
+		off /= math.Sqrt(math.Sqrt(n))
+	}
+	return max(float32(off), p.shadow.off(p.n))
+}
+
+// spreading is what the spread of some numbers is worked out from: their sum, and that of their squares.
+type spreading struct{ sum, squares float64 }
+
+func (s *spreading) add(v float64) { s.sum, s.squares = s.sum+v, s.squares+v*v }
+
+// off is the standard deviation of the mean of n of them.
+func (s *spreading) off(n int) float32 {
+	mean := s.sum / float64(n)
+	return float32(math.Sqrt(math.Max(0, s.squares/float64(n)-mean*mean) / float64(n)))
 }
 
 func (p *gathered) add(one *sample, depth float32) {
@@ -217,17 +266,23 @@ func (p *gathered) add(one *sample, depth float32) {
 	p.unshaded += one.unshaded
 	p.ground = p.ground.Add(one.ground)
 	p.floors += one.floor
-	l := float64(luminance(one.light))
-	p.sum, p.sum2 = p.sum+l, p.sum2+l*l
-	r := math.Sqrt(math.Max(0, l)) + float64(one.alpha) // an edge of something dark needs its samples too
-	if one.unshaded > 0 {                               // and so does a shadow, half as much: it has no texture of its own
-		r += 0.5 * float64(one.floor*(1-one.shaded/one.unshaded))
+	shadow := 0.0
+	if one.unshaded > 0 {
+		shadow = float64(one.floor*(1-one.shaded/one.unshaded))
 	}
-	p.root, p.root2 = p.root+r, p.root2+r*r
+	p.shadow.add(shadow)
+	p.root.add(math.Sqrt(math.Max(0, float64(luminance(one.light)))))
+	p.emission = p.emission.Add(one.emission)
 	if one.alpha == 0 {
 		return
 	}
-	p.emission, p.diffuse, p.specular = p.emission.Add(one.emission), p.diffuse.Add(one.diffuse), p.specular.Add(one.specular)
+	dull := one.light.Sub(one.emission)
+	p.squares = p.squares.Add(mul(dull, dull))
+	if p.n&1 == 0 {
+		p.odd = p.odd.Add(dull)
+		p.oddHits++
+	}
+	p.diffuse, p.specular = p.diffuse.Add(one.diffuse), p.specular.Add(one.specular)
 	p.indirectDiffuse, p.indirectSpecular = p.indirectDiffuse.Add(one.indirectDiffuse), p.indirectSpecular.Add(one.indirectSpecular)
 	p.hits++
 	p.depth += depth

@@ -17,6 +17,7 @@ type sampler struct {
 	point       [4]float32
 	walker      *bvh.Walker // the thread's
 	time        float32     // share of the shutter's time
+	random      bool        // independent numbers instead
 }
 
 func newSampler(pixel, index uint32, w *bvh.Walker) sampler {
@@ -43,13 +44,19 @@ func (s *sampler) next2() (float32, float32) {
 
 func (s *sampler) fill() {
 	seed := hash(s.seed + 0x85ebca6b*s.set)
-	i := owen(s.index, seed)
-	for d := range s.point {
-		x := owen(sobol(i, d), hash(seed+uint32(d)+1))
-		s.point[d] = float32(x>>8) * (1.0 / (1 << 24))
-	}
 	s.set++
 	s.dim = 0
+	if s.random {
+		for d := range s.point {
+			s.point[d] = float32(hash(hash(seed+uint32(d))+s.index)>>8) * (1.0 / (1 << 24))
+		}
+		return
+	}
+	i := bits.Reverse32(nested(bits.Reverse32(s.index), seed))
+	for d := range s.point {
+		x := nested(mirrored(i, d), hash(seed+uint32(d)+1))
+		s.point[d] = float32(bits.Reverse32(x)>>8) * (1.0 / (1 << 24))
+	}
 }
 
 // directions of the first four Sobol dimensions (Joe and Kuo, new-joe-kuo-6.21201), from memory:
@@ -79,14 +86,15 @@ var directions = func() (v [4][32]uint32) {
 	return v
 }()
 
-// byBytes are the points of each byte of an index: that of a whole index is their sum without carries.
+// byBytes are the points of each byte of an index, with their bits mirrored: that of a whole index is their sum without
+// carries.
 var byBytes = func() (t [4][4][256]uint32) {
-	for d := 1; d < 4; d++ {
+	for d := range t {
 		for byteAt := range 4 {
 			for v := range 256 {
 				for bit := range 8 {
 					if v>>bit&1 != 0 {
-						t[d][byteAt][v] ^= directions[d][8*byteAt+bit]
+						t[d][byteAt][v] ^= bits.Reverse32(directions[d][8*byteAt+bit])
 					}
 				}
 			}
@@ -95,24 +103,27 @@ var byBytes = func() (t [4][4][256]uint32) {
 	return t
 }()
 
-func sobol(i uint32, dim int) uint32 {
-	if dim == 0 {
-		return bits.Reverse32(i)
+// sobol returns the point of an index in a dimension.
+func sobol(i uint32, dim int) uint32 { return bits.Reverse32(mirrored(i, dim)) }
+
+// mirrored is sobol with its bits in reverse, as nested wants them.
+func mirrored(i uint32, dim int) uint32 {
+	if dim == 0 { // the van der Corput sequence
+		return i
 	}
 	t := &byBytes[dim]
 	return t[0][i&255] ^ t[1][i>>8&255] ^ t[2][i>>16&255] ^ t[3][i>>24]
 }
 
-// owen scrambles x as a random nested uniform permutation (Laine and Karras 2011, with the
-// constants of Vegdahl that Burley's paper recommends, from memory).
-func owen(x, seed uint32) uint32 {
-	x = bits.Reverse32(x)
+// nested permutes the numbers whose bits x has in reverse, as a random nested uniform permutation does (Laine and
+// Karras 2011, with the constants of Vegdahl that Burley's paper recommends, from memory).
+func nested(x, seed uint32) uint32 {
 	x ^= x * 0x3d20adea
 	x += seed
 	x *= seed>>16 | 1
 	x ^= x * 0x05526c56
 	x ^= x * 0x53a22864
-	return bits.Reverse32(x)
+	return x
 }
 
 // hash is the 32-bit finaliser "lowbias32" (C. Wellons), from memory.

@@ -206,7 +206,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         {s.quality === "final" && (
           <NumberField
             label="Noise let pass"
-            value={(s.noise ?? 0.01) * 100}
+            value={(s.noise ?? 0.02) * 100}
             kind="percent"
             unit="%"
             digits={2}

@@ -1,0 +1,108 @@
+package render
+
+import (
+	"context"
+	"math/bits"
+	"sync"
+	"sync/atomic"
+
+	"perigyre/core/render/bvh"
+)
+
+// canvas gathers the samples of all pixels of a picture in several passes.
+type canvas struct {
+	scene         *Scene
+	width, height int
+	q             settings
+	pixels        []gathered
+}
+
+func (s *Scene) gather(width, height int, q *settings) *canvas {
+	p := &canvas{scene: s, width: width, height: height, q: *q, pixels: make([]gathered, width*height)}
+	p.q.pixel = s.camera.pixel(width)
+	return p
+}
+
+// even wants so many samples of every pixel.
+func even(samples int) func(int) int { return func(int) int { return samples } }
+
+// pass brings each pixel to as many samples as are wanted of it. It ends with the context's error when it is given up.
+// Done is told the share of the rows that are; it may be nil.
+func (p *canvas) pass(ctx context.Context, threads int, wanted func(i int) int, done func(float64)) error {
+	var next, rows atomic.Int64
+	var all sync.WaitGroup
+	for range threads {
+		all.Go(func() {
+			w := new(bvh.Walker)
+			for ctx.Err() == nil {
+				y := int(next.Add(1)) - 1
+				if y >= p.height {
+					return
+				}
+				for x := range p.width {
+					i := y*p.width + x
+					p.scene.expose(&p.pixels[i], x, y, wanted(i)-p.pixels[i].n, p.width, p.height, &p.q, w)
+				}
+				if n := rows.Add(1); done != nil {
+					done(float64(n) / float64(p.height))
+				}
+			}
+		})
+	}
+	all.Wait()
+	return ctx.Err()
+}
+
+// develop puts what has been gathered on a film.
+func (p *canvas) develop(f *Film) {
+	for i := range p.pixels {
+		one := p.pixels[i] // put changes it
+		f.put(i, &one, &p.scene.camera)
+	}
+}
+
+// settle samples a picture until, denoised, it is as near to what it converges to as the settings ask for: each pixel
+// that is not gets as many samples again as it has.
+func (s *Scene) settle(ctx context.Context, f *Film, q *settings, threads int, progress func(float64)) error {
+	p := s.gather(f.Width, f.Height, q)
+	sharp := !s.moving && s.camera.radius == 0
+	wanted := make([]int, len(p.pixels))
+	for i := range wanted {
+		wanted[i] = q.samples
+	}
+	rounds := bits.Len(uint(q.most / q.samples))
+	for round := range rounds {
+		told := func(share float64) {
+			if progress != nil {
+				progress((float64(round) + share) / float64(rounds))
+			}
+		}
+		if err := p.pass(ctx, threads, func(i int) int { return wanted[i] }, told); err != nil {
+			return err
+		}
+		p.develop(f)
+		off := f.denoise(threads)
+		some := false
+		for y := range f.Height {
+			for x := range f.Width {
+				i := y*f.Width + x
+				one := &p.pixels[i]
+				if one.n >= q.most || q.enough(off[i], one.n) && one.edge(sharp) <= q.noise {
+					continue
+				}
+				some = true
+				wanted[i] = min(q.most, 2*one.n)
+				for v := max(0, y-1); v <= min(f.Height-1, y+1); v++ {
+					for u := max(0, x-1); u <= min(f.Width-1, x+1); u++ {
+						j := v*f.Width + u
+						wanted[j] = max(wanted[j], one.n)
+					}
+				}
+			}
+		}
+		if !some {
+			return nil
+		}
+	}
+	return nil
+}
