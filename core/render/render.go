@@ -268,7 +268,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	p.floors += one.floor
 	shadow := 0.0
 	if one.unshaded > 0 {
-		shadow = float64(one.floor*(1-one.shaded/one.unshaded))
+		shadow = float64(one.floor * (1 - one.shaded/one.unshaded))
 	}
 	p.shadow.add(shadow)
 	p.root.add(math.Sqrt(math.Max(0, float64(luminance(one.light)))))

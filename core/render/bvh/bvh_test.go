@@ -58,7 +58,8 @@ func TestIntersectAgainstEveryTriangle(t *testing.T) {
 				continue
 			}
 			local := inst[i].toMesh(&r, r.Far)
-			p := prepare(&local)
+			var p prepared
+			p.prepare(&local)
 			for k := range shape.packets {
 				near := Hit{T: want}
 				if p.nearest(&shape.packets[k], &near) {

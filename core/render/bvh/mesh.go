@@ -86,33 +86,34 @@ type prepared struct {
 	sx, sy, sz float32
 }
 
-func prepare(r *Ray) prepared {
-	d := r.Direction
-	p := prepared{o: r.Origin, inv: Vec{inverse(d.X), inverse(d.Y), inverse(d.Z)}, near: [3]uint8{0, 1, 2}, away: [3]uint8{3, 4, 5}}
-	if d.X < 0 {
-		p.near[0], p.away[0] = 3, 0
+// sheared holds the other two axes for each axis that a ray goes along most, in the order that keeps the hand of what
+// it sees: of one that goes up the axis, and of one that goes down.
+var sheared = [3][2][2]uint8{{{1, 2}, {2, 1}}, {{2, 0}, {0, 2}}, {{0, 1}, {1, 0}}}
+
+// prepare has no branches where rays differ: they would be guessed wrong.
+func (p *prepared) prepare(r *Ray) {
+	d := &r.Direction
+	p.o = r.Origin
+	p.inv = Vec{inverse(d.X), inverse(d.Y), inverse(d.Z)}
+	down := [3]uint8{sign(d.X), sign(d.Y), sign(d.Z)}
+	p.near = [3]uint8{3 * down[0], 1 + 3*down[1], 2 + 3*down[2]}
+	p.away = [3]uint8{3 - 3*down[0], 4 - 3*down[1], 5 - 3*down[2]}
+	kz, most := 0, abs(d.X)
+	if v := abs(d.Y); v > most {
+		kz, most = 1, v
 	}
-	if d.Y < 0 {
-		p.near[1], p.away[1] = 4, 1
+	if abs(d.Z) > most {
+		kz = 2
 	}
-	if d.Z < 0 {
-		p.near[2], p.away[2] = 5, 2
-	}
-	ax, ay, az := abs(d.X), abs(d.Y), abs(d.Z)
+	side := sheared[kz][down[kz]&1]
+	p.kx, p.ky, p.kz = int(side[0]), int(side[1]), kz
 	c := [3]float32{d.X, d.Y, d.Z}
-	p.kx, p.ky, p.kz = 0, 1, 2
-	if ax > ay && ax > az {
-		p.kx, p.ky, p.kz = 1, 2, 0
-	} else if ay > az {
-		p.kx, p.ky, p.kz = 2, 0, 1
-	}
-	if c[p.kz] < 0 {
-		p.kx, p.ky = p.ky, p.kx
-	}
-	p.sz = 1 / c[p.kz]
-	p.sx, p.sy = c[p.kx]*p.sz, c[p.ky]*p.sz
-	return p
+	p.sz = 1 / c[kz]
+	p.sx, p.sy = c[side[0]]*p.sz, c[side[1]]*p.sz
 }
+
+// sign is 1 of what is negative.
+func sign(v float32) uint8 { return uint8(math.Float32bits(v) >> 31) }
 
 // inverse returns 1 / v, and a number as good as infinite for 0: a true infinity times 0, on a box's
 // face, would be no number and lose the box.
@@ -175,7 +176,8 @@ func (m *Mesh) intersect(r *Ray, hit *Hit, w *Walker) bool {
 	if len(m.nodes) == 0 {
 		return false
 	}
-	p := prepare(r)
+	var p prepared
+	p.prepare(r)
 	if vector && !forcePlain {
 		return m.intersectVector(&p, hit, w)
 	}
@@ -187,7 +189,8 @@ func (m *Mesh) occluded(r *Ray, w *Walker) bool {
 	if len(m.nodes) == 0 {
 		return false
 	}
-	p := prepare(r)
+	var p prepared
+	p.prepare(r)
 	if vector && !forcePlain {
 		return m.occludedVector(&p, r.Far, w)
 	}

@@ -106,7 +106,8 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 	if len(s.nodes) == 0 {
 		return hit, false
 	}
-	p := prepare(r)
+	var p prepared
+	p.prepare(r)
 	var t [8]float32
 	top, at := 0, uint32(0)
 	for {
@@ -140,7 +141,8 @@ func (s *Scene) Occluded(r *Ray, w *Walker) bool {
 	if len(s.nodes) == 0 {
 		return false
 	}
-	p := prepare(r)
+	var p prepared
+	p.prepare(r)
 	var t [8]float32
 	top, at := 0, uint32(0)
 	for {

@@ -1,0 +1,60 @@
+package render
+
+import (
+	"math"
+	"testing"
+
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/shot"
+)
+
+// The mean of many renders of one sample each, drawn independently, is the picture of many samples within the error
+// that the many have by themselves: under every kind of light, off a surface that scatters and shines, with another
+// that throws light back onto it. What picks lights, places on them or lobes in other shares than it says would shift
+// the one of few samples and the one of many alike, so both are held against a third: lights taken one at a time, of
+// which the picture with all is the sum.
+func TestManySmallRendersAreOneLarge(t *testing.T) {
+	m := material.Default()
+	m.BaseColor, m.Roughness, m.Metallic = [4]float64{0.7, 0.5, 0.3, 1}, 0.4, 0.2
+	down := geom.LookAlong(geom.Vec3{-1, -2, -1})
+	light := func(id string, at geom.Vec3, l shot.LightSpec) shot.Part {
+		l.Color = [3]float64{1, 1, 1}
+		return shot.Part{ID: id, Name: id, Kind: shot.Light, Rest: shot.Rest{Position: at, Rotation: down, Size: geom.Vec3{1, 1, 1}}, Light: &l}
+	}
+	all := []shot.Part{
+		light("softbox", geom.Vec3{1, 2, 1}, shot.LightSpec{Width: 1, Height: 0.5, Strength: 4}),
+		light("disc", geom.Vec3{1.5, 2, 0}, shot.LightSpec{Kind: shot.Round, Radius: 0.4, Strength: 4}),
+		light("bulb", geom.Vec3{-1, 2, 1}, shot.LightSpec{Kind: shot.Bulb, Radius: 0.1, Strength: 30}),
+		light("sun", geom.Vec3{}, shot.LightSpec{Kind: shot.Sun, Angle: 0.1, Strength: 60}),
+		light("spot", geom.Vec3{1, 2, 1}, shot.LightSpec{Kind: shot.Spot, Radius: 0.05, Inner: 0.3, Outer: 0.6, Strength: 100}),
+	}
+	// mean returns the mean luminance of the picture and how far chance may put it off.
+	mean := func(lights []shot.Part, sky float64, side int, o Options) (v, off float64) {
+		s := still(m, sky)
+		s.Format = shot.Format{Width: side, Height: side}
+		s.Parts = append(s.Parts, lights...)
+		s.Parts = append(s.Parts, shot.Part{ID: "ball", Name: "Ball", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{Mesh: 1}, Materials: []string{"m"}})
+		o.Quality = Exact
+		f := expose(t, s, things{sheet(20), ball(0.3)}, 0, o)
+		sum, squares, n := 0.0, 0.0, float64(side*side)
+		for i := 0; i < len(f.Pix); i += 4 {
+			l := 0.2126*float64(f.Pix[i]) + 0.7152*float64(f.Pix[i+1]) + 0.0722*float64(f.Pix[i+2])
+			sum, squares = sum+l, squares+l*l
+		}
+		return sum / n, math.Sqrt((squares/n - sum*sum/n/n) / n)
+	}
+	many, off := mean(all, 0.3, 128, Options{Samples: 1, Random: true})
+	large, _ := mean(all, 0.3, 16, Options{Samples: 1024})
+	if math.Abs(many-large) > 4*off {
+		t.Errorf("many small pictures have a mean light of %.4f, one large has %.4f; chance would put it off by %.4f", many, large, off)
+	}
+	sum, _ := mean(nil, 0.3, 16, Options{Samples: 1024})
+	for i := range all {
+		one, _ := mean(all[i:i+1], 0, 16, Options{Samples: 1024})
+		sum += one
+	}
+	if math.Abs(sum-large) > 0.01*large {
+		t.Errorf("the lights one at a time give %.4f, all together %.4f", sum, large)
+	}
+}
