@@ -86,4 +86,24 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
     await expect(page.getByTestId("player-picture").locator("..")).toHaveCSS("background-image", /blob:/);
     await expect(page.getByTestId("player-picture")).toHaveAttribute("data-frame", /\d/);
   });
+
+  await test.step("a pass of it is played", async () => {
+    const middle = () =>
+      page.getByTestId("player-picture").evaluate((c: HTMLCanvasElement) => {
+        const g = document.createElement("canvas").getContext("2d")!;
+        g.canvas.width = c.width;
+        g.canvas.height = c.height;
+        g.drawImage(c, 0, 0);
+        const d = g.getImageData(0, 0, c.width, c.height).data;
+        const seen = new Set<number>(); // of what surfaces cover: depths are greys, mattes flat colours
+        for (let i = 0; i < d.length; i += 4) if (d[i + 3] === 255) seen.add((d[i]! << 16) | (d[i + 1]! << 8) | d[i + 2]!);
+        return { many: seen.size, grey: [...seen].every((v) => v >> 16 === (v & 255) && ((v >> 8) & 255) === (v & 255)) };
+      });
+    await choose(/^Channels: /, /^depth/);
+    await expect.poll(middle).toMatchObject({ grey: true });
+    expect((await middle()).many).toBeGreaterThan(5);
+    await choose(/^Channels: /, /^matte/);
+    await expect.poll(async () => (await middle()).grey).toBe(false);
+    expect((await middle()).many).toBeLessThan(5);
+  });
 });

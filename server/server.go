@@ -32,6 +32,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/formats/font"
 	"perigyre/formats/gltf"
@@ -557,6 +558,14 @@ func (st *Studio) getFrame(c fiber.Ctx) error {
 	n, err := strconv.Atoi(c.Params("number"))
 	if err != nil {
 		return store.ErrMissing
+	}
+	if pass := c.Query("pass"); pass != "" {
+		data, err := st.queue.Pass(c.Params("id"), n, render.Pass(pass))
+		if err != nil {
+			return err
+		}
+		c.Set("Cache-Control", "private, max-age=3600")
+		return c.Type("png").Send(data)
 	}
 	file, err := st.queue.Preview(c.Params("id"), n)
 	if err != nil {

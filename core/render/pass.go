@@ -53,6 +53,14 @@ func (p Pass) channels() []string {
 	return []string{"R", "G", "B"}
 }
 
+// ChannelsOf returns what the channels of a pass are called; those of part mattes are called by the parts.
+func ChannelsOf(p Pass) []string {
+	if p == PartMattes {
+		return nil
+	}
+	return p.channels()
+}
+
 // Channels returns how many numbers a pass has for each pixel; the mattes of all parts pack to about one.
 func Channels(p Pass) int { return len(p.channels()) }
 

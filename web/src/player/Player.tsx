@@ -22,6 +22,12 @@ const backs = [
   { value: "plate", name: "a plate of yours" },
 ];
 
+const notes: Partial<Record<string, string>> = {
+  depth: "white at the frame's nearest, black at its farthest",
+  position: "from the least to the greatest of the frame",
+  motion: "grey where nothing moves",
+};
+
 const zoom = 8; // of the magnifier
 
 /** A run: what is being rendered while it runs, and the loop of what is there. */
@@ -40,7 +46,7 @@ function Loaded({ run }: { run: RunReply }) {
   const [at, setAt] = useState(0); // place in the list of frames that are done
   const [back, setBack] = useState("checker");
   const [colour, setColour] = useState("#e8e4da");
-  const [alphaAlone, setAlphaAlone] = useState(false);
+  const [channels, setChannels] = useState("colour"); // or alpha alone, or a pass
   const [plate, setPlate] = useState<string | null>(null); // address of a picture that lies behind
   const [near, setNear] = useState<{ x: number; y: number } | null>(null); // shares of the picture that are magnified
   const [magnify, setMagnify] = useState(false);
@@ -55,12 +61,15 @@ function Loaded({ run }: { run: RunReply }) {
   }).data;
   useEffect(() => () => (plate ? URL.revokeObjectURL(plate) : undefined), [plate]);
   const done = useMemo(() => run.frames.filter((f) => f.state === "done"), [run.frames]);
-  const pictures = useFrames(run.id, done);
+  const alphaAlone = channels === "alpha";
+  const pass = run.settings.passes?.includes(channels) ? channels : "";
+  const pictures = useFrames(run.id, done, pass);
   const otherDone = useMemo(() => other?.frames.filter((f) => f.state === "done") ?? [], [other]);
   const otherPictures = useFrames(against, otherDone);
   const count = done.length;
   const shown = Math.min(at, Math.max(0, count - 1));
   const rate = run.rate.num / run.rate.den;
+  const aspect = run.settings.width / run.settings.height;
   const loops = run.ending === "loop";
 
   useEffect(() => {
@@ -128,13 +137,17 @@ function Loaded({ run }: { run: RunReply }) {
           <X size={15} />
         </button>
       </div>
-      <div className="flex min-h-0 flex-1 items-center justify-center px-3.5">
+      <div className="flex min-h-0 flex-1 items-center justify-center px-3.5 [container-type:size]">
         {count === 0 ? (
           <p className="text-quiet">The first frame is on its way.</p>
         ) : (
           <div
-            className={`relative flex max-h-full max-w-full overflow-hidden ${background === "checker" ? "checker" : ""}`}
-            style={background === "checker" ? undefined : { background }}
+            className={`relative overflow-hidden ${background === "checker" ? "checker" : ""}`}
+            style={{
+              width: `min(100cqw, ${100 * aspect}cqh, ${run.settings.width}px)`,
+              aspectRatio: aspect,
+              background: background === "checker" ? undefined : background,
+            }}
             onPointerMove={(e) => {
               if (!magnify) return;
               const r = e.currentTarget.getBoundingClientRect();
@@ -144,7 +157,7 @@ function Loaded({ run }: { run: RunReply }) {
             <canvas
               ref={canvas}
               data-testid="player-picture"
-              className="max-h-full max-w-full object-contain"
+              className="block size-full"
               style={{ ...look, clipPath: twin ? `inset(0 ${(1 - wipe) * 100}% 0 0)` : undefined }}
             />
             {twin && (
@@ -152,7 +165,7 @@ function Loaded({ run }: { run: RunReply }) {
                 <canvas
                   ref={second}
                   data-testid="player-second"
-                  className="absolute inset-0 size-full object-contain"
+                  className="absolute inset-0 block size-full object-contain"
                   style={{ ...look, clipPath: `inset(0 0 0 ${wipe * 100}%)` }}
                 />
                 <input
@@ -222,12 +235,13 @@ function Loaded({ run }: { run: RunReply }) {
         <Pick
           inline
           label="Channels"
-          value={alphaAlone}
+          value={channels}
           choices={[
-            { value: false, name: "colour" },
-            { value: true, name: "alpha alone" },
+            { value: "colour", name: "colour" },
+            { value: "alpha", name: "alpha alone" },
+            ...(run.settings.passes ?? []).map((p) => ({ value: p, name: p, note: notes[p] })),
           ]}
-          onChange={setAlphaAlone}
+          onChange={setChannels}
         />
         <button
           type="button"

@@ -3,14 +3,14 @@ import type { Frame } from "../api/types.gen";
 
 const budget = 600 * 1024 * 1024; // bytes of decoded pictures that are kept
 
-/** Decoded pictures of a run by frame number, loaded one after another as they become done. */
-export function useFrames(run: string, done: Frame[]): Map<number, ImageBitmap> {
+/** Decoded pictures of a run, or of a pass of it, by frame number, loaded one after another as they become done. */
+export function useFrames(run: string, done: Frame[], pass = ""): Map<number, ImageBitmap> {
   const held = useRef(new Map<string, ImageBitmap>());
   const [shown, setShown] = useState(new Map<number, ImageBitmap>());
   useEffect(() => {
     const stop = new AbortController();
     const cache = held.current;
-    const key = (f: Frame) => `${run}/${f.number}/${f.sha256}`;
+    const key = (f: Frame) => `${run}/${f.number}/${f.sha256}/${pass}`;
     const publish = () =>
       setShown(
         new Map(done.flatMap((f) => (cache.has(key(f)) ? [[f.number, cache.get(key(f))!] as const] : []))),
@@ -19,9 +19,12 @@ export function useFrames(run: string, done: Frame[]): Map<number, ImageBitmap> 
       for (const f of done) {
         if (cache.has(key(f)) || stop.signal.aborted) continue;
         try {
-          const r = await fetch(`/api/runs/${run}/frames/${f.number}.png?${f.sha256.slice(0, 12)}`, {
-            signal: stop.signal,
-          });
+          const r = await fetch(
+            `/api/runs/${run}/frames/${f.number}.png?${f.sha256.slice(0, 12)}&pass=${encodeURIComponent(pass)}`,
+            {
+              signal: stop.signal,
+            },
+          );
           if (!r.ok) continue;
           const bitmap = await createImageBitmap(await r.blob(), {
             premultiplyAlpha: "default",
@@ -43,7 +46,7 @@ export function useFrames(run: string, done: Frame[]): Map<number, ImageBitmap> 
     publish();
     void load();
     return () => stop.abort();
-  }, [run, done]);
+  }, [run, done, pass]);
   useEffect(() => {
     const cache = held.current;
     return () => {
