@@ -190,6 +190,19 @@ func qualities() {
 func frames() {
 	d, props := staged(demo.Lantern)
 	e := pose.New(d)
+	var shown []float64 // seconds after a change at which a proof's pictures come
+	for range 3 {
+		start := time.Now()
+		s, err := render.NewScene(e, 0, props)
+		check(err)
+		shown = nil
+		check(s.Refine(context.Background(), 640, 360, 32, func(*render.Film, int) error {
+			shown = append(shown, time.Since(start).Seconds())
+			return nil
+		}))
+	}
+	row("a proof of it, 640 x 360: its first picture", shown[0]*1000, "ms after a change")
+	row("  and its last, of 32 samples", shown[len(shown)-1], "s after it")
 	for _, q := range []render.Quality{render.Draft, render.Proof, render.Final} {
 		seconds := fastest(1, func() {
 			s, err := render.NewScene(e, 0, props)

@@ -36,7 +36,7 @@ func renderCommand() *cobra.Command {
 	passes := f.String("passes", "", "of EXR: names of passes with commas between them, or all")
 	passFiles := f.Bool("pass-files", false, "of EXR: each pass in a file of its own")
 	quality := f.String("quality", "final", "draft, proof, final or exact")
-	noise := f.Float64("noise", 0, "of final quality: the error that is let pass, such as 0.01")
+	noise := f.Float64("noise", 0, "of final quality: the error that is let pass, such as 0.02")
 	denoise := f.Bool("denoise", false, "smooth the noise that is left")
 	backdrop := f.String("backdrop", "", "colour such as #f4f1ea in place of alpha")
 	first := f.Int("first", 1, "number of the shot's frame 0 in the file names")
