@@ -11,6 +11,7 @@ import (
 	"sync"
 
 	"perigyre/core/material"
+	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/store"
@@ -25,19 +26,16 @@ type Twin struct {
 // picture returns a hash of all that a frame's files depend on: frames with the same one have the same files, in
 // this run and in any other, of this shot and of any other.
 func (p *Plan) picture(frame int) (string, error) {
-	times := []float64{float64(frame)}
-	if slices.Contains(p.Settings.Passes, render.Motion) { // it shows where things come from and go to
-		times = append(times, float64(frame)-0.5, float64(frame)+0.5)
+	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
+	asked := pose.Asked{Apart: has(render.Matte) || has(render.PartMattes)}
+	if has(render.Motion) { // it shows where things come from and go to
+		asked.Near = []float64{-0.5, 0.5}
 	}
-	all := p.still()
-	for _, t := range times {
-		key, err := p.pose.Key(t, p.props)
-		if err != nil {
-			return "", err
-		}
-		all += key
+	key, err := p.pose.Key(float64(frame), p.props, asked)
+	if err != nil {
+		return "", err
 	}
-	return sum([]byte(all)), nil
+	return sum([]byte(p.still() + key)), nil
 }
 
 // still returns a hash of what does not move: of the shot as it is worn all that can be seen, without moves and

@@ -30,7 +30,8 @@ type Props struct {
 	pictures map[string]*picture
 	from     map[string]bool // assets that they come from
 	skies    map[string]*panorama
-	solid    map[*mesh.Mesh]bool // whether those that begin with a mesh are closed together
+	turned   map[*mesh.Mesh]turning // how those that begin with a mesh look the same turned
+	solid    map[*mesh.Mesh]bool    // whether those that begin with a mesh are closed together
 }
 
 // mostAssets are kept before the store starts afresh.
@@ -50,7 +51,7 @@ func (p *Props) note(asset string) {
 func (p *Props) reset() {
 	p.meshes, p.made, p.pictures = map[shot.MeshRef][]shape{}, map[string][]shape{}, map[string]*picture{}
 	p.from = map[string]bool{}
-	p.solid = map[*mesh.Mesh]bool{}
+	p.solid, p.turned = map[*mesh.Mesh]bool{}, map[*mesh.Mesh]turning{}
 }
 
 // shape is one mesh with its search tree and the material it names in its model.
