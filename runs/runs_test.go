@@ -298,7 +298,7 @@ func TestFramesOfOtherRunsAreTaken(t *testing.T) {
 		{"another range and name", func(_ *shot.Shot, o *Settings) { o.From, o.Name = 2, "x{frame}" }, true},
 		{"a part that is not seen", func(d *shot.Shot, _ *Settings) {
 			d.Parts = append(d.Parts, shot.Part{ID: "h", Name: "H", Kind: shot.Group, Rest: shot.AtRest, Hidden: true, Tag: "red"})
-		}, false}, // its place is part of the pose
+		}, true},
 		{"a tag", func(d *shot.Shot, _ *Settings) { d.Parts[0].Tag = "red" }, true},
 		{"another quality", func(_ *shot.Shot, o *Settings) { o.Quality = render.Draft }, false},
 		{"another sky", func(d *shot.Shot, _ *Settings) { d.Environment.Strength = 0.3 }, false},

@@ -19,10 +19,10 @@ type Asked struct {
 	Apart bool      // which part is which
 }
 
-// Symmetric tells of parts that look the same turned: by a kth of a turn about an axis of their own frame (0 for x, 1
-// for y, 2 for z) through a point. Turns is 1 for others.
+// Symmetric tells of parts that look the same turned: by equal turns about an axis of their own frame (0 for x, 1 for y,
+// 2 for z) through a point, which is known to about a millionth of the size in that frame. Turns is 1 for others.
 type Symmetric interface {
-	Turns(s *shot.Shot, p *shot.Part) (turns, axis int, through geom.Vec3)
+	Turns(s *shot.Shot, p *shot.Part) (turns, axis int, through geom.Vec3, size float64)
 }
 
 // Key returns a hash of everything about a moment that a picture of it depends on: where parts and copies are,
@@ -157,20 +157,7 @@ func (k *key) add(i, carrier int, in geom.Mat4, apart bool) {
 	out, _ := json.Marshal(p) // a validated document always encodes
 	out = look(out, k.looks, i)
 	m := k.world[carrier].Mul(in)
-	least := numbers(nil, m[:]...)
-	if k.turns != nil {
-		turns, axis, through := k.turns.Turns(k.dressed, &s.Parts[i])
-		about := geom.Vec3{}
-		about[axis] = 1
-		for n := 1; n < turns; n++ { // of all the ways it looks the same, one
-			r := geom.AxisAngle(about, 2*math.Pi*float64(n)/float64(turns))
-			turned := m.Mul(geom.TRS(through.Sub(r.Rotate(through)), r, geom.Vec3{1, 1, 1}))
-			if b := numbers(nil, turned[:]...); slices.Compare(b, least) < 0 {
-				least = b
-			}
-		}
-	}
-	out = append(out, least...)
+	out = append(out, k.place(i, m)...)
 	back, ok := k.world[carrier].Inverse()
 	for _, w := range k.near { // how it moves, in the room
 		to := w[carrier]
@@ -180,4 +167,32 @@ func (k *key) add(i, carrier int, in geom.Mat4, apart bool) {
 		out = numbers(out, to[:]...)
 	}
 	k.parts = append(k.parts, out)
+}
+
+// place tells where a part is: one that looks the same turned by where its axis is and by one of the ways in which it
+// lies there, the same of all that look the same.
+func (k *key) place(i int, m geom.Mat4) []byte {
+	if k.turns == nil {
+		return numbers(nil, m[:]...)
+	}
+	turns, axis, through, size := k.turns.Turns(k.dressed, &k.e.Shot.Parts[i])
+	if turns < 2 {
+		return numbers(nil, m[:]...)
+	}
+	about := geom.Vec3{}
+	about[axis] = 1
+	var least []byte
+	for n := range turns {
+		turned := m.Mul(geom.TRS(geom.Vec3{}, geom.AxisAngle(about, 2*math.Pi*float64(n)/float64(turns)), geom.Vec3{1, 1, 1}))
+		var b []byte
+		for c := range 3 {
+			v := turned.Column(c)
+			b = numbers(b, v[:]...)
+		}
+		if least == nil || slices.Compare(b, least) < 0 {
+			least = b
+		}
+	}
+	at := m.Point(through).Mul(1e-5 / math.Max(1e-12, size*math.Cbrt(math.Abs(m.Det())))) // a hundred thousandth of its size is 1e-10
+	return numbers(least, at[:]...)
 }

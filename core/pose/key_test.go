@@ -12,8 +12,8 @@ import (
 type round struct{ turns int }
 
 func (round) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
-func (r round) Turns(*shot.Shot, *shot.Part) (int, int, geom.Vec3) {
-	return r.turns, 1, geom.Vec3{}
+func (r round) Turns(*shot.Shot, *shot.Part) (int, int, geom.Vec3, float64) {
+	return r.turns, 1, geom.Vec3{}, 1
 }
 
 // A turntable of 96 frames shows as many pictures as there are frames between two places that look the same: by the

@@ -10,47 +10,48 @@ import (
 type turning struct {
 	turns, axis int
 	through     geom.Vec3
+	size        float64
 }
 
 // Turns tells poses of parts that look the same turned (pose.Symmetric): by their shape, where no picture and no
 // colours lie on it.
-func (p *Props) Turns(s *shot.Shot, part *shot.Part) (turns, axis int, through geom.Vec3) {
+func (p *Props) Turns(s *shot.Shot, part *shot.Part) (turns, axis int, through geom.Vec3, size float64) {
 	for i := range s.Materials {
 		m := &s.Materials[i]
 		for _, id := range part.Materials {
 			if m.ID == id && (m.BaseColorTexture != nil || m.MetallicRoughness != nil || m.Normal != nil || m.EmissiveTexture != nil) {
-				return 1, 0, geom.Vec3{}
+				return 1, 0, geom.Vec3{}, 0
 			}
 		}
 	}
 	shapes, err := p.shapes(part)
 	if err != nil || len(shapes) == 0 {
-		return 1, 0, geom.Vec3{}
+		return 1, 0, geom.Vec3{}, 0
 	}
 	first := shapes[0].mesh
 	p.mu.Lock()
 	known, ok := p.turned[first]
 	p.mu.Unlock()
 	if ok {
-		return known.turns, known.axis, known.through
+		return known.turns, known.axis, known.through, known.size
 	}
 	out := turning{turns: 1}
 	var list []*mesh.Mesh
-	plain := true
+	plain, box := true, geom.EmptyBox()
 	for _, sh := range shapes {
 		list = append(list, sh.mesh)
-		plain = plain && sh.mesh.Colors == nil
+		plain, box = plain && sh.mesh.Colors == nil, box.Union(sh.bounds)
 	}
 	for a := range 3 {
 		if !plain {
 			break
 		}
 		if n, c := mesh.Turns(list, a); n > out.turns {
-			out = turning{n, a, c}
+			out = turning{n, a, c, box.Size().Len()}
 		}
 	}
 	p.mu.Lock()
 	p.turned[first] = out
 	p.mu.Unlock()
-	return out.turns, out.axis, out.through
+	return out.turns, out.axis, out.through, out.size
 }
