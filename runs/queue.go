@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -330,7 +331,7 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 			}
 		})
 		if err != nil {
-			return full(err, list)
+			return Full(err, list)
 		}
 		if err := q.store.SetFrame(r.ID, f); err != nil {
 			return err
@@ -343,13 +344,39 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 	return plan.WriteRecord(list)
 }
 
-// full says of a disk that is full what is safe.
-func full(err error, list []store.Frame) error {
+// Full says of a disk that is full which frames are safe; other errors stay as they are.
+func Full(err error, list []store.Frame) error {
 	if !errors.Is(err, syscall.ENOSPC) {
 		return err
 	}
-	p := progressOf("", list)
-	return fmt.Errorf("the disk is full: %d of %d frames are safe; make room and let the run go on", p.Done, p.Of)
+	var done []int
+	for _, f := range list {
+		if f.State == store.FrameDone {
+			done = append(done, f.Number)
+		}
+	}
+	if len(done) == 0 {
+		return fmt.Errorf("the disk is full before the first frame; make room and let the run go on")
+	}
+	return fmt.Errorf("the disk is full: %d of %d frames are safe, %s; make room and let the run go on", len(done), len(list), stretches(done))
+}
+
+// stretches writes rising numbers as 0-59, 80.
+func stretches(list []int) string {
+	var out []string
+	for i := 0; i < len(list); {
+		k := i
+		for k+1 < len(list) && list[k+1] == list[k]+1 {
+			k++
+		}
+		if k > i {
+			out = append(out, fmt.Sprintf("%d-%d", list[i], list[k]))
+		} else {
+			out = append(out, fmt.Sprint(list[i]))
+		}
+		i = k + 1
+	}
+	return strings.Join(out, ", ")
 }
 
 // Verify returns the frames that were done and whose files are missing or are not what was written.

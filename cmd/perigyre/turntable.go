@@ -191,7 +191,7 @@ func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string
 			err = plan.WriteRecord(frames)
 		}
 		if err != nil {
-			return err
+			return runs.Full(err, frames)
 		}
 		rendered++
 		if terminal() {

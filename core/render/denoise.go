@@ -1,6 +1,7 @@
 package render
 
 import (
+	"context"
 	"math"
 	"sync"
 	"sync/atomic"
@@ -29,8 +30,8 @@ const (
 
 // denoise smooths the light of surfaces where it is noisy, and only there. The base colour is taken out first and put
 // back, and what glows is left alone. Alpha and passes are not touched. The result does not depend on threads. It
-// returns how far the square root of each pixel's luminance may still be off.
-func (f *Film) denoise(threads int) []float32 {
+// returns how far the square root of each pixel's luminance may still be off, or nothing when the context ends.
+func (f *Film) denoise(ctx context.Context, threads int) []float32 {
 	d := f.newDenoiser()
 	bands := (f.Height + bandRows - 1) / bandRows
 	strips := make([]strip, bands)
@@ -39,12 +40,15 @@ func (f *Film) denoise(threads int) []float32 {
 	for range threads {
 		all.Go(func() {
 			w := d.newBench()
-			for k := int(next.Add(1)) - 1; k < bands; k = int(next.Add(1)) - 1 {
+			for k := int(next.Add(1)) - 1; k < bands && ctx.Err() == nil; k = int(next.Add(1)) - 1 {
 				strips[k] = d.band(w, k*bandRows, min(f.Height, (k+1)*bandRows))
 			}
 		})
 	}
 	all.Wait()
+	if ctx.Err() != nil {
+		return nil
+	}
 	var smooth [2][]bvh.Vec
 	for h := range smooth {
 		smooth[h] = d.gather(strips, h)

@@ -81,7 +81,10 @@ func (s *Scene) settle(ctx context.Context, f *Film, q *settings, threads int, p
 			return err
 		}
 		p.develop(f)
-		off := f.denoise(threads)
+		off := f.denoise(ctx, threads)
+		if off == nil {
+			return ctx.Err()
+		}
 		some := false
 		for y := range f.Height {
 			for x := range f.Width {

@@ -21,7 +21,14 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 	if err := small.pass(ctx, threads, even(4), nil); err != nil {
 		return err
 	}
-	if err := show(small.film(threads), 0); err != nil {
+	present := func(c *canvas, samples int) error {
+		f := c.film(ctx, threads)
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		return show(f, samples)
+	}
+	if err := present(small, 0); err != nil {
 		return err
 	}
 	whole := s.gather(width, height, &q)
@@ -29,7 +36,7 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 		if err := whole.pass(ctx, threads, even(n), nil); err != nil {
 			return err
 		}
-		if err := show(whole.film(threads), n); err != nil {
+		if err := present(whole, n); err != nil {
 			return err
 		}
 	}
@@ -37,10 +44,10 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 }
 
 // film develops what has been gathered so far, denoised.
-func (p *canvas) film(threads int) *Film {
+func (p *canvas) film(ctx context.Context, threads int) *Film {
 	f := &Film{Width: p.width, Height: p.height, Pix: make([]float32, 4*p.width*p.height), full: p.scene.seen}
 	_, _ = f.prepare(Options{Denoise: true}, p.scene)
 	p.develop(f)
-	f.denoise(threads)
+	f.denoise(ctx, threads)
 	return f
 }

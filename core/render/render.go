@@ -138,9 +138,9 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		return nil, err
 	}
 	if o.Denoise {
-		f.denoise(threads)
+		f.denoise(ctx, threads)
 	}
-	return f, nil
+	return f, ctx.Err()
 }
 
 // gathered is what a pixel has got so far.
