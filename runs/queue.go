@@ -56,12 +56,31 @@ type Queue struct {
 	stop   context.CancelFunc
 	closed context.CancelFunc
 	ended  chan struct{}
+
+	late     sync.Mutex
+	unstored map[string]ending // how runs ended that the disk was too full to keep
+}
+
+type ending struct{ state, message string }
+
+// run returns a run as it is, and keeps how it ended as soon as that can be kept.
+func (q *Queue) run(id string) (*store.Run, error) {
+	r, err := q.store.Run(id)
+	q.late.Lock()
+	defer q.late.Unlock()
+	if e, ok := q.unstored[id]; ok && err == nil {
+		if q.store.SetRunState(id, e.state, e.message) == nil {
+			delete(q.unstored, id)
+		}
+		r.State, r.Message = e.state, e.message
+	}
+	return r, err
 }
 
 // Open starts a queue that writes below folder. Tell is called from the queue's own goroutine.
 func Open(s *store.Store, props *render.Props, folder string, tell func(Progress)) (*Queue, error) {
 	ctx, cancel := context.WithCancel(context.Background())
-	q := &Queue{store: s, props: props, folder: folder, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{})}
+	q := &Queue{store: s, props: props, folder: folder, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
 	all, err := s.Runs()
 	if err != nil {
 		cancel()
@@ -125,7 +144,7 @@ func (q *Queue) poke() {
 
 // Set changes a run's state on request: Paused, Cancelled or Waiting (to go on). What is done stays.
 func (q *Queue) Set(id, state string) error {
-	r, err := q.store.Run(id)
+	r, err := q.run(id)
 	if err != nil {
 		return err
 	}
@@ -215,7 +234,7 @@ func (q *Queue) next() (*store.Run, error) {
 
 // First puts a run before all others: one that is being rendered ends its frame, and waits.
 func (q *Queue) First(id string) error {
-	r, err := q.store.Run(id)
+	r, err := q.run(id)
 	if err != nil {
 		return err
 	}
@@ -281,6 +300,9 @@ func (q *Queue) render(parent context.Context, r *store.Run) {
 func (q *Queue) end(id, state, message string) {
 	if err := q.store.SetRunState(id, state, message); err != nil {
 		slog.Error("The state of a run cannot be stored.", "run", id, "error", err)
+		q.late.Lock()
+		q.unstored[id] = ending{state, message}
+		q.late.Unlock()
 	}
 	q.report(id, state, message)
 }
@@ -455,7 +477,7 @@ func (q *Queue) plan(r *store.Run) (*Plan, error) {
 
 // Status returns how a run stands, with its frames and settings.
 func (q *Queue) Status(id string) (*store.Run, Progress, []store.Frame, error) {
-	r, err := q.store.Run(id)
+	r, err := q.run(id)
 	if err != nil {
 		return nil, Progress{}, nil, err
 	}
