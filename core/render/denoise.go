@@ -94,10 +94,10 @@ func (d *denoiser) gather(strips []strip, half int) []bvh.Vec {
 }
 
 // trusted mixes what the fits say of a pixel with what was sampled, by how far each is off, and returns how far off
-// the mixture is, as the mean variance of the three colours. How far the fits are is seen by the other half of the samples, whose noise is not in
-// them.
+// the mixture is, as the mean variance of the three colours. How far the fits are is seen by the other half of the
+// samples, whose noise is not in them.
 func (d *denoiser) trusted(smooth *[2][]bvh.Vec, x, y int) (bvh.Vec, float32) {
-	const near = 1 // pixels about it that are judged together
+	const near = 2 // pixels about it that are judged together
 	g := d.f.guides
 	i := y*d.width + x
 	var off, spread, n float32 // in shares of the noise of a half
@@ -169,7 +169,8 @@ type strip struct {
 	weight      [2][]float32
 }
 
-// features of a pixel: place in the picture, normal, base colour, depth.
+// features of a pixel: place in the picture, normal, base colour, and depth by its logarithm, of which a difference is
+// one of depth over what a window is wide there.
 const features = 9
 
 type feature [features]float32
@@ -213,7 +214,7 @@ func (f *Film) newDenoiser() *denoiser {
 			}
 			p, q := &d.feature[i], &d.doubt[i]
 			nn, a := g.normal[i], g.albedo[i]
-			*p = feature{float32(x) / reach, float32(y) / reach, nn.X, nn.Y, nn.Z, a.X, a.Y, a.Z, g.depth[i] / (g.footprint * g.depth[i] * reach)}
+			*p = feature{float32(x) / reach, float32(y) / reach, nn.X, nn.Y, nn.Z, a.X, a.Y, a.Z, float32(math.Log(math.Max(1e-12, float64(g.depth[i])))) / (g.footprint * reach)}
 			off := g.doubt[i].albedo * g.doubt[i].albedo / 3
 			deep := g.doubt[i].depth / max(1e-12, g.footprint*g.depth[i]*reach)
 			*q = feature{0, 0, 0, 0, 0, off, off, off, deep * deep}
