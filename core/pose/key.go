@@ -46,6 +46,12 @@ func (e *Evaluator) Key(t float64, g Surfaces, o Asked) (string, error) {
 		return "", err
 	}
 	s := e.Shot
+	if cam := s.Part(s.Camera); cam != nil && cam.Camera.FocusOn != "" {
+		if i := s.Index(cam.Camera.FocusOn); i >= 0 {
+			at := k.world[i].Point(s.Parts[i].Pivot)
+			k.head = numbers(k.head, at[:]...)
+		}
+	}
 	for i := range s.Parts {
 		if p := &s.Parts[i]; len(e.flexes[i]) > 0 || p.Cut != nil { // bends and cuts are of one part and no other
 			o.Apart, k.whole = true, true
@@ -124,15 +130,11 @@ func look(to []byte, list []motion.Look, i int) []byte {
 	return numbers(to, l.Color[0], l.Color[1], l.Color[2], l.ColorMix, l.Glow[0], l.Glow[1], l.Glow[2], l.GlowMix, l.Opacity, l.Strength)
 }
 
-// fixed adds a part that is not drawn, as far as a picture depends on it: lights, the camera that is used and what it
-// is focused on, and floors; with whole anything.
+// fixed adds a part that is not drawn, as far as a picture depends on it: lights, the camera that is used, and floors;
+// with whole anything.
 func (k *key) fixed(i int) {
 	s := k.e.Shot
 	p := &s.Parts[i]
-	if cam := s.Part(s.Camera); cam != nil && cam.Camera.FocusOn == p.ID {
-		at := k.world[i].Point(p.Pivot)
-		k.head = numbers(k.head, at[:]...)
-	}
 	if !k.whole && (p.Kind == shot.Group || p.Copies != nil || p.Kind == shot.Camera && p.ID != s.Camera) {
 		return
 	}
@@ -145,10 +147,6 @@ func (k *key) fixed(i int) {
 // add adds what is seen of a part, at a place within another one or itself.
 func (k *key) add(i, carrier int, in geom.Mat4, apart bool) {
 	s := k.e.Shot
-	if cam := s.Part(s.Camera); cam != nil && cam.Camera.FocusOn == s.Parts[i].ID && i == carrier {
-		at := k.world[i].Point(s.Parts[i].Pivot)
-		k.head = numbers(k.head, at[:]...)
-	}
 	p := s.Parts[i]
 	if !apart {
 		p.ID, p.Name = "", ""

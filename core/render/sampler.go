@@ -89,7 +89,7 @@ var directions = func() (v [4][32]uint32) {
 // byBytes are the points of each byte of an index, with their bits mirrored: that of a whole index is their sum without
 // carries.
 var byBytes = func() (t [4][4][256]uint32) {
-	for d := range t {
+	for d := 1; d < len(t); d++ {
 		for byteAt := range 4 {
 			for v := range 256 {
 				for bit := range 8 {
