@@ -60,11 +60,7 @@ func (b *builder) group(name string, parent int) int {
 }
 
 func (b *builder) mesh(name, material string, m *mesh.Mesh) int {
-	textured := false
-	for _, slot := range b.m.Materials[b.names[material]].TextureSlots() {
-		textured = textured || *slot != nil
-	}
-	if !textured { // coordinates that nothing uses
+	if !b.m.Materials[b.names[material]].Textured() { // coordinates that nothing uses
 		m.UV = nil
 	}
 	b.m.Meshes = append(b.m.Meshes, model.Mesh{Name: name, Primitives: []model.Primitive{{Mesh: m, Material: b.names[material]}}})

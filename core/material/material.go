@@ -81,27 +81,43 @@ type Material struct {
 	ClearcoatRoughness  float64     `json:"clearcoatRoughness,omitempty"`
 	SheenColor          *[3]float64 `json:"sheenColor,omitempty"`
 	SheenRoughness      float64     `json:"sheenRoughness,omitempty"`
+
+	// Their textures, by which the numbers above are multiplied. Glass is as thick as its mesh: there is none for that.
+	SpecularTexture           *Texture `json:"specularTexture,omitempty"`           // A
+	SpecularColorTexture      *Texture `json:"specularColorTexture,omitempty"`      // sRGB
+	TransmissionTexture       *Texture `json:"transmissionTexture,omitempty"`       // R
+	ClearcoatTexture          *Texture `json:"clearcoatTexture,omitempty"`          // R
+	ClearcoatRoughnessTexture *Texture `json:"clearcoatRoughnessTexture,omitempty"` // G
+	ClearcoatNormal           *Texture `json:"clearcoatNormalTexture,omitempty"`
+	ClearcoatNormalScale      float64  `json:"clearcoatNormalScale,omitempty"`  // used with its texture
+	SheenColorTexture         *Texture `json:"sheenColorTexture,omitempty"`     // sRGB
+	SheenRoughnessTexture     *Texture `json:"sheenRoughnessTexture,omitempty"` // A
 }
 
-// Dielectric returns the reflectance of the surface looked at straight on, by its index of refraction
-// and the specular extension.
-func (m *Material) Dielectric() [3]float64 {
+// Untextured is the tint that Dielectric takes where no texture has a say.
+var Untextured = [3]float64{1, 1, 1}
+
+// Dielectric returns the reflectance of the surface looked at straight on and at a grazing angle, by its index of
+// refraction and KHR_materials_specular. Tint and strength are what the extension's textures say at the place.
+func (m *Material) Dielectric(tint [3]float64, strength float64) (straight [3]float64, grazing float64) {
 	n := m.IOR
 	if n == 0 {
 		n = 1.5
 	}
 	f := (n - 1) / (n + 1)
 	f *= f
-	if m.Specular != nil {
-		f *= *m.Specular
-	}
-	out := [3]float64{f, f, f}
 	if m.SpecularColor != nil {
-		for k := range out {
-			out[k] = math.Min(1, f*m.SpecularColor[k])
+		for k, v := range m.SpecularColor {
+			tint[k] *= v
 		}
 	}
-	return out
+	if m.Specular != nil {
+		strength *= *m.Specular
+	}
+	for k := range straight {
+		straight[k] = math.Min(1, f*tint[k]) * strength
+	}
+	return straight, strength
 }
 
 // Default is the material of surfaces that name none (glTF 2.0, 3.9.6), less metallic than the
@@ -121,14 +137,40 @@ const (
 	Normal     Slot = "normal"
 	Occlusion  Slot = "occlusion"
 	Emission   Slot = "emission"
+
+	SpecularStrength Slot = "specular"
+	SpecularColor    Slot = "specular colour"
+	Transmission     Slot = "transmission"
+	Coat             Slot = "clearcoat"
+	CoatRoughness    Slot = "clearcoat roughness"
+	CoatNormal       Slot = "clearcoat normal"
+	SheenColor       Slot = "sheen colour"
+	SheenRoughness   Slot = "sheen roughness"
 )
 
 // Slots lists the slots in the order of TextureSlots.
-var Slots = []Slot{BaseColor, MetalRough, Normal, Occlusion, Emission}
+var Slots = []Slot{
+	BaseColor, MetalRough, Normal, Occlusion, Emission,
+	SpecularStrength, SpecularColor, Transmission, Coat, CoatRoughness, CoatNormal, SheenColor, SheenRoughness,
+}
 
 // TextureSlots returns pointers to every texture slot, in a fixed order.
 func (m *Material) TextureSlots() []**Texture {
-	return []**Texture{&m.BaseColorTexture, &m.MetallicRoughness, &m.Normal, &m.Occlusion, &m.EmissiveTexture}
+	return []**Texture{
+		&m.BaseColorTexture, &m.MetallicRoughness, &m.Normal, &m.Occlusion, &m.EmissiveTexture,
+		&m.SpecularTexture, &m.SpecularColorTexture, &m.TransmissionTexture,
+		&m.ClearcoatTexture, &m.ClearcoatRoughnessTexture, &m.ClearcoatNormal, &m.SheenColorTexture, &m.SheenRoughnessTexture,
+	}
+}
+
+// Textured reports whether it has a texture.
+func (m *Material) Textured() bool {
+	for _, slot := range m.TextureSlots() {
+		if *slot != nil {
+			return true
+		}
+	}
+	return false
 }
 
 // Slot returns the place of a texture, or nil for a name that is none. Roughness and metal share one.
@@ -171,5 +213,21 @@ func (m *Material) Fill(name Slot, t *Texture) {
 		if m.Emissive == [3]float64{} {
 			m.Emissive = [3]float64{1, 1, 1}
 		}
+	case Transmission:
+		m.Transmission = 1
+	case Coat:
+		m.Clearcoat = 1
+	case CoatRoughness:
+		m.ClearcoatRoughness = 1
+	case CoatNormal:
+		if m.ClearcoatNormalScale == 0 {
+			m.ClearcoatNormalScale = 1
+		}
+	case SheenColor:
+		if m.SheenColor == nil {
+			m.SheenColor = &[3]float64{1, 1, 1}
+		}
+	case SheenRoughness:
+		m.SheenRoughness = 1
 	}
 }

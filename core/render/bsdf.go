@@ -13,6 +13,7 @@ type surface struct {
 	base       bvh.Vec // base colour
 	metallic   float32
 	dielectric bvh.Vec // reflectance straight on of what is not metal
+	grazing    float32 // and at a grazing angle
 	alpha      float32 // GGX width, roughness squared
 	emission   bvh.Vec
 	frame      frame // shading frame, its z on the viewer's side
@@ -23,6 +24,7 @@ type surface struct {
 
 	// derived by prepare
 	f0       bvh.Vec
+	f90      float32
 	diffuse  bvh.Vec // colour of the diffuse lobe
 	multiple bvh.Vec // what light that bounces more than once adds to the specular lobe
 	under    float32 // share of the light that the layers above leave
@@ -50,18 +52,19 @@ func (s *surface) prepare(cos float32) {
 	a, b := albedo(cos, s.alpha)
 	single := a + b
 	compensate := func(f0 float32) float32 { return 1 + f0*(1-single)/single }
-	total := func(f0 float32) float32 { return (f0*a + b) * compensate(f0) }
+	total := func(f0, f90 float32) float32 { return (f0*a + f90*b) * compensate(f0) }
+	s.f90 = s.grazing + (1-s.grazing)*s.metallic
 	mix := func(base, dielectric, glossy float32) (f0, diffuse, multiple float32) {
 		if s.metallic == 0 {
 			return dielectric, base * (1 - glossy), compensate(dielectric)
 		}
 		f0 = dielectric + (base-dielectric)*s.metallic
-		both := (1-s.metallic)*glossy + s.metallic*total(base)
-		return f0, base * (1 - s.metallic) * (1 - glossy), both / (f0*a + b)
+		both := (1-s.metallic)*glossy + s.metallic*total(base, 1)
+		return f0, base * (1 - s.metallic) * (1 - glossy), both / (f0*a + s.f90*b)
 	}
-	glossy := bvh.Vec{X: total(s.dielectric.X)}
+	glossy := bvh.Vec{X: total(s.dielectric.X, s.grazing)}
 	if glossy.Y, glossy.Z = glossy.X, glossy.X; s.dielectric.Y != s.dielectric.X || s.dielectric.Z != s.dielectric.X {
-		glossy.Y, glossy.Z = total(s.dielectric.Y), total(s.dielectric.Z)
+		glossy.Y, glossy.Z = total(s.dielectric.Y, s.grazing), total(s.dielectric.Z, s.grazing)
 	}
 	s.f0.X, s.diffuse.X, s.multiple.X = mix(s.base.X, s.dielectric.X, glossy.X)
 	s.f0.Y, s.diffuse.Y, s.multiple.Y = mix(s.base.Y, s.dielectric.Y, glossy.Y)
@@ -71,13 +74,13 @@ func (s *surface) prepare(cos float32) {
 	s.under = (1 - coated) * (1 - sheer)
 	clear := float32(0)
 	if s.glass.share > 0 {
-		s.glass.prepare(cos, s.alpha, s.dielectric)
+		s.glass.prepare(cos, s.alpha, s.dielectric, s.grazing)
 		if clear = s.glass.share; s.glass.walled { // what passes straight was decided before
 			clear *= s.glass.reflected()
 		}
 	}
 	solid := 1 - s.glass.share
-	specular := luminance(mul(s.f0.Mul(a).Add(bvh.Vec{X: b, Y: b, Z: b}), s.multiple))
+	specular := luminance(mul(s.f0.Mul(a).Add(bvh.Vec{X: b, Y: b, Z: b}.Mul(s.f90)), s.multiple))
 	s.chance = [lobes]float32{
 		diffuseLobe:  s.under * solid * luminance(s.diffuse),
 		specularLobe: s.under * solid * specular,
@@ -124,7 +127,7 @@ func (s *surface) eval(wo, wi bvh.Vec) (bvh.Vec, float32) {
 		if d := ggx(h, s.alpha); d > 0 {
 			g1, g2 := smith(wo, wi, s.alpha)
 			lobe, density := d*g2/(4*wo.Z), d*g1/(4*wo.Z)
-			f = f.Add(mul(schlick(s.f0, wo.Dot(h)), s.multiple).Mul(solid * lobe))
+			f = f.Add(mul(schlick(s.f0, s.f90, wo.Dot(h)), s.multiple).Mul(solid * lobe))
 			pdf += s.chance[specularLobe] * density
 			if s.chance[glassLobe] > 0 {
 				g, share := s.glass.back(wo.Dot(h))
@@ -169,14 +172,11 @@ func (s *surface) sample(wo bvh.Vec, lobe, u, v float32) (wi, weight bvh.Vec, pd
 	for ; k < lobes-1 && lobe >= s.chance[k]; k++ {
 		lobe -= s.chance[k]
 	}
-	mirrored := func(alpha float32) bvh.Vec {
-		return above(mirror(wo, visibleNormal(wo, alpha, u, v)))
-	}
 	switch k {
 	case specularLobe:
-		wi = mirrored(s.alpha)
+		wi = above(mirror(wo, visibleNormal(wo, s.alpha, u, v)))
 	case coatLobe:
-		wi = mirrored(s.coat.alpha)
+		wi = s.coat.sample(wo, u, v)
 	case glassLobe:
 		wi = s.glass.sample(wo, s.alpha, min(1, lobe/s.chance[k]), u, v)
 	default:
@@ -236,10 +236,11 @@ func visibleNormal(wo bvh.Vec, alpha, u, v float32) bvh.Vec {
 	return bvh.Vec{X: c.X * alpha, Y: c.Y * alpha, Z: max(1e-9, c.Z)}.Unit()
 }
 
-func schlick(f0 bvh.Vec, cos float32) bvh.Vec {
+// schlick is the reflectance of a facet met at a cosine, from that straight on and at a grazing angle (glTF 2.0, B.3.4).
+func schlick(f0 bvh.Vec, f90, cos float32) bvh.Vec {
 	k := max(0, 1-cos)
 	k *= k * k * k * k
-	return bvh.Vec{X: f0.X + (1-f0.X)*k, Y: f0.Y + (1-f0.Y)*k, Z: f0.Z + (1-f0.Z)*k}
+	return bvh.Vec{X: f0.X + (f90-f0.X)*k, Y: f0.Y + (f90-f0.Y)*k, Z: f0.Z + (f90-f0.Z)*k}
 }
 
 func cosineHemisphere(u, v float32) bvh.Vec {
@@ -269,7 +270,7 @@ var albedoTable = sync.OnceValue(func() *table {
 					continue
 				}
 				g1, g2 := smith(wo, wi, alpha)
-				f := schlick(bvh.Vec{}, wo.Dot(h)).X // the share that does not depend on f0
+				f := schlick(bvh.Vec{}, 1, wo.Dot(h)).X // the share that does not depend on f0
 				b += float64(g2 / g1 * f)
 				a += float64(g2 / g1 * (1 - f))
 			}

@@ -11,6 +11,9 @@ import (
 // reflectance of an index of 1.5.
 type coat struct {
 	strength, alpha float32
+	turned          bool
+	frame           frame   // where it is turned, in the surface's own
+	cos             float32 // and the cosine of its normal to the view
 
 	multiple float32 // what light that bounces more than once adds
 	sent     float32 // share of the light that it sends back, all told
@@ -18,9 +21,19 @@ type coat struct {
 
 const coatF0 = 0.04
 
+// turn gives the coat a normal of its own on a surface seen along d.
+func (c *coat) turn(under *frame, normal, d bvh.Vec) {
+	own := frameAbout(normal)
+	c.turned, c.cos = true, -normal.Dot(d)
+	c.frame = frame{under.local(own.x), under.local(own.y), under.local(own.z)}
+}
+
 // prepare returns the share of light that the coat sends back towards a view direction.
 func (c *coat) prepare(cos float32) float32 {
 	c.sent = 0
+	if c.turned {
+		cos = c.cos
+	}
 	if c.strength > 0 {
 		a, b := albedo(cos, c.alpha)
 		c.multiple = 1 + coatF0*(1-a-b)/(a+b)
@@ -29,11 +42,31 @@ func (c *coat) prepare(cos float32) float32 {
 	return c.sent
 }
 
+// eval returns the lobe times the cosine of wi, and its density.
 func (c *coat) eval(wo, wi, h bvh.Vec) (f, pdf float32) {
+	if c.turned {
+		wo, wi, h = c.frame.local(wo), c.frame.local(wi), c.frame.local(h)
+		if wo.Z <= 0 || wi.Z <= 0 {
+			return 0, 0
+		}
+	}
 	d := ggx(h, c.alpha)
 	g1, g2 := smith(wo, wi, c.alpha)
-	fresnel := schlick(bvh.Vec{X: coatF0}, wo.Dot(h)).X
+	fresnel := schlick(bvh.Vec{X: coatF0}, 1, wo.Dot(h)).X
 	return c.strength * fresnel * c.multiple * d * g2 / (4 * wo.Z), d * g1 / (4 * wo.Z)
+}
+
+// sample draws a direction.
+func (c *coat) sample(wo bvh.Vec, u, v float32) bvh.Vec {
+	if !c.turned {
+		return above(mirror(wo, visibleNormal(wo, c.alpha, u, v)))
+	}
+	own := c.frame.local(wo)
+	wi := mirror(own, visibleNormal(own, c.alpha, u, v))
+	if wi.Z <= 0 {
+		return bvh.Vec{}
+	}
+	return above(c.frame.room(wi))
 }
 
 // sheen is the light that the fibres of cloth scatter towards grazing angles (KHR_materials_sheen): the Charlie

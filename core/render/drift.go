@@ -3,14 +3,16 @@ package render
 import (
 	"perigyre/core/framing"
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 	"perigyre/core/pose"
 	"perigyre/core/render/bvh"
 	"perigyre/core/shot"
 )
 
 // drift is where everything is half a frame before and half a frame after, for the motion pass: what a
-// point goes in the picture in a frame's time. What bends goes with its part.
+// point goes in the picture in a frame's time.
 type drift struct {
+	times   [2]float64
 	worlds  [2][]geom.Mat4
 	cameras [2]camera
 	frames  float32 // between the two, less at an end
@@ -24,7 +26,7 @@ func newDrift(e *pose.Evaluator, t float64) drift {
 	if s.Ending == shot.Once {
 		from, to = max(0, from), min(float64(s.Frames-1), to)
 	}
-	m := drift{worlds: [2][]geom.Mat4{e.At(from), e.At(to)}, frames: float32(max(1e-6, to-from))}
+	m := drift{times: [2]float64{from, to}, worlds: [2][]geom.Mat4{e.At(from), e.At(to)}, frames: float32(max(1e-6, to-from))}
 	if i := s.Index(s.Camera); i >= 0 {
 		view := framing.Optics(s.Parts[i].Camera, s.Format)
 		m.cameras = [2]camera{newCamera(m.worlds[0][i], view), newCamera(m.worlds[1][i], view)}
@@ -35,6 +37,21 @@ func newDrift(e *pose.Evaluator, t float64) drift {
 // carried returns where something is that a part carries, at both times.
 func (m *drift) carried(by int, in geom.Mat4) [2]bvh.Matrix {
 	return [2]bvh.Matrix{matrix(m.worlds[0][by].Mul(in)), matrix(m.worlds[1][by].Mul(in))}
+}
+
+// bends is how what bends lies before and after.
+type bends struct {
+	rest *mesh.Mesh
+	to   [2]func(geom.Vec3) geom.Vec3
+}
+
+// of returns the place of a point of a triangle of the bent mesh, before or after.
+func (b *bends) of(h *bvh.Hit, when int) bvh.Vec {
+	var at bvh.Vec
+	for k, w := range [3]float32{1 - h.U - h.V, h.U, h.V} {
+		at = at.Add(vec(b.to[when](geom.V3(b.rest.Positions[b.rest.Indices[3*int(h.Triangle)+k]]))).Mul(w))
+	}
+	return at
 }
 
 // way is where a point goes, if that is asked for.
@@ -51,8 +68,12 @@ func (m *drift) of(p *point) (way [2]float32) {
 		return way // it stands where the cutter is, not where the body goes
 	}
 	own := p.toMesh.Point(p.at)
-	x0, y0 := m.cameras[0].place(p.piece.ways[0].Point(own))
-	x1, y1 := m.cameras[1].place(p.piece.ways[1].Point(own))
+	before, after := own, own
+	if b := p.piece.bends; b != nil {
+		before, after = b.of(&p.hit, 0), b.of(&p.hit, 1)
+	}
+	x0, y0 := m.cameras[0].place(p.piece.ways[0].Point(before))
+	x1, y1 := m.cameras[1].place(p.piece.ways[1].Point(after))
 	return [2]float32{(x1 - x0) / m.frames, (y1 - y0) / m.frames}
 }
 

@@ -16,6 +16,7 @@ type glass struct {
 
 	sendBack bvh.Vec // reflectance straight on of a thin wall, with what bounces more than once
 	f0       bvh.Vec
+	f90      float32
 	kept     bvh.Vec // share of the light that a thin wall reflects towards the viewer, all told
 	single   float32 // share that both lobes together bring back when light bounces once
 }
@@ -24,17 +25,17 @@ func (g *glass) thin() bool { return g.ior == 1 }
 
 // prepare works out how much of the light comes back towards a view direction. What light that bounces more than
 // once between facets brings is made up for, so that glass without colour loses nothing.
-func (g *glass) prepare(cos, alpha float32, dielectric bvh.Vec) {
+func (g *glass) prepare(cos, alpha float32, f0 bvh.Vec, f90 float32) {
 	if g.thin() {
 		a, b := albedo(cos, alpha)
-		g.f0, g.single = dielectric, a+b
+		g.f0, g.f90, g.single = f0, f90, a+b
 		one := func(f0 float32) (kept, times float32) {
 			times = 1 + f0*(1-g.single)/g.single
-			return (f0*a + b) * times, times
+			return (f0*a + f90*b) * times, times
 		}
-		g.kept.X, g.sendBack.X = one(dielectric.X)
-		g.kept.Y, g.sendBack.Y = one(dielectric.Y)
-		g.kept.Z, g.sendBack.Z = one(dielectric.Z)
+		g.kept.X, g.sendBack.X = one(f0.X)
+		g.kept.Y, g.sendBack.Y = one(f0.Y)
+		g.kept.Z, g.sendBack.Z = one(f0.Z)
 		return
 	}
 	kept, passed := glassAlbedo(cos, alpha, g.ior)
@@ -53,7 +54,7 @@ func (g *glass) back(cos float32) (bvh.Vec, float32) {
 		if g.walled {
 			share = 1
 		}
-		return mul(schlick(g.f0, cos), g.sendBack), share
+		return mul(schlick(g.f0, g.f90, cos), g.sendBack), share
 	}
 	f := fresnel(cos, g.ior)
 	share := f

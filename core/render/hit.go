@@ -139,6 +139,9 @@ func (p *point) glass(metal float32) glass {
 		return glass{}
 	}
 	g := glass{share: float32(k.Transmission) * (1 - metal), ior: 1, walled: p.walled}
+	if k.layers != nil {
+		g.share = p.times(g.share, k.layers.transmission, 0)
+	}
 	if k.Thickness > 0 {
 		if g.ior = k.index(); p.back && !p.walled {
 			g.ior = 1 / g.ior
@@ -157,7 +160,8 @@ func (p *point) straight(d bvh.Vec) float32 {
 	aside := *p
 	aside.walled = true
 	g := aside.glass(metal)
-	g.prepare(-d.Dot(p.normal), widthOf(rough), p.piece.material.dielectric)
+	f0, f90 := p.dielectric()
+	g.prepare(-d.Dot(p.normal), widthOf(rough), f0, f90)
 	return g.share * (1 - g.reflected())
 }
 
@@ -172,7 +176,8 @@ func (p *point) absorbed(way float32) bvh.Vec {
 // surface works out the material at the point for a ray that came along d.
 func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 	k, m := p.piece.material, p.mesh
-	out := surface{base: base, dielectric: k.dielectric, emission: k.emission}
+	out := surface{base: base, emission: k.emission}
+	out.dielectric, out.grazing = p.dielectric()
 	rough, metal := k.rough, k.metal
 	if !p.cap {
 		rough, metal = p.roughMetal()
@@ -186,11 +191,7 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		return out
 	}
 	out.alpha = widthOf(rough)
-	out.coat = coat{strength: float32(k.Clearcoat), alpha: widthOf(float32(k.ClearcoatRoughness))}
-	if k.SheenColor != nil {
-		out.sheen = sheen{color: rgb(*k.SheenColor), alpha: widthOfSheen(float32(k.SheenRoughness))}
-	}
-	out.glass = p.glass(metal)
+	p.layered(&out)
 	if k.emissive != nil {
 		t := k.emissive.read(p.uv, p.wide, true)
 		out.emission = mul(out.emission, bvh.Vec{X: t[0], Y: t[1], Z: t[2]})
@@ -210,20 +211,32 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 			}
 		}
 	}
+	even := normal
 	if k.normal != nil {
-		normal = p.bump(k, normal, [3]uint32(i[:3]), w)
+		normal = p.bump(k.normal, k.NormalScale, even, [3]uint32(i[:3]), w)
 	}
-	// A shading normal that looks away from the viewer is bent back to the edge of sight.
-	if c := -normal.Dot(d); c < 0.01 {
-		normal = normal.Sub(d.Mul(0.01 - c)).Unit()
+	out.frame = frameAbout(inSight(normal, d))
+	if l := k.layers; out.coat.strength > 0 && (k.normal != nil || l != nil && l.coatNormal != nil) {
+		// The base's normal texture does not bend the coat (KHR_materials_clearcoat).
+		if l != nil && l.coatNormal != nil {
+			even = p.bump(l.coatNormal, k.ClearcoatNormalScale, even, [3]uint32(i[:3]), w)
+		}
+		out.coat.turn(&out.frame, inSight(even, d), d)
 	}
-	out.frame = frameAbout(normal)
 	return out
 }
 
-// bump turns the normal by the normal texture (glTF 2.0, 3.9.3), in the frame of the tangents, or of
-// the texture's own directions on the triangle where the mesh has none.
-func (p *point) bump(k *skin, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec {
+// inSight returns a shading normal that, where it looks away from the viewer, is bent back to the edge of sight.
+func inSight(normal, d bvh.Vec) bvh.Vec {
+	if c := -normal.Dot(d); c < 0.01 {
+		return normal.Sub(d.Mul(0.01 - c)).Unit()
+	}
+	return normal
+}
+
+// bump turns a normal by a normal texture (glTF 2.0, 3.9.3), in the frame of the tangents, or of the texture's own
+// directions on the triangle where the mesh has none.
+func (p *point) bump(by *texture, strength float64, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec {
 	m := p.mesh
 	var tangent bvh.Vec
 	hand := float32(1)
@@ -256,8 +269,8 @@ func (p *point) bump(k *skin, normal bvh.Vec, i [3]uint32, w [3]float32) bvh.Vec
 		hand = -hand
 	}
 	side := normal.Cross(tangent).Mul(hand)
-	t := k.normal.read(p.uv, p.wide, false)
-	scale := float32(k.NormalScale)
+	t := by.read(p.uv, p.wide, false)
+	scale := float32(strength)
 	n := geom.Vec3{float64((2*t[0] - 1) * scale), float64((2*t[1] - 1) * scale), float64(2*t[2] - 1)}.Unit()
 	return tangent.Mul(float32(n[0])).Add(side.Mul(float32(n[1]))).Add(normal.Mul(float32(n[2]))).Unit()
 }

@@ -9,6 +9,7 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
+	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -267,18 +268,7 @@ func TestMotionBlurOfWhatBends(t *testing.T) {
 	thing := s.Part("thing")
 	thing.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2)
 	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindFlex, Flex: &shot.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 12}}}
-	if err := s.Validate(); err != nil {
-		t.Fatal(err)
-	}
-	wall := &mesh.Mesh{}
-	for i := range uint32(41) { // a strip that can bend
-		x := 0.8*float32(i)/40 - 0.4
-		wall.Positions = append(wall.Positions, [3]float32{x, 0, -0.15}, [3]float32{x, 0, 0.15})
-		if i > 0 {
-			wall.Indices = append(wall.Indices, 2*i-2, 2*i-1, 2*i, 2*i, 2*i-1, 2*i+1)
-		}
-	}
-	wall.MakeNormals(mesh.DefaultCrease)
+	wall := ribbon()
 	blurred := func() *Film {
 		s.Part("cam").Camera.Shutter = 360
 		return expose(t, s, things{wall}, 4, Options{Quality: Exact})
@@ -301,5 +291,62 @@ func TestMotionBlurOfWhatBends(t *testing.T) {
 	}
 	if off := sum / 48 / 48; soft < 60 || off > 0.01 {
 		t.Errorf("%d pixels are blurred, and the picture is off the mean of stills by %.4f a pixel", soft, off)
+	}
+}
+
+// ribbon is 0.8 long in x and 0.3 wide in z, and can bend.
+func ribbon() *mesh.Mesh {
+	m := &mesh.Mesh{}
+	for i := range uint32(41) {
+		x := 0.8*float32(i)/40 - 0.4
+		m.Positions = append(m.Positions, [3]float32{x, 0, -0.15}, [3]float32{x, 0, 0.15})
+		if i > 0 {
+			m.Indices = append(m.Indices, 2*i-2, 2*i-1, 2*i, 2*i, 2*i-1, 2*i+1)
+		}
+	}
+	m.MakeNormals(mesh.DefaultCrease)
+	return m
+}
+
+// What bends has the motion of its bending: a strip bent to an arc of the angle a has a point at s along it, and r off
+// its middle line, at ((L/a - r) sin(a s / L), L/a - (L/a - r) cos(a s / L)) from its base.
+func TestMotionOfWhatBends(t *testing.T) {
+	s := facing(48, 48)
+	thing := s.Part("thing")
+	thing.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2) // z goes down in the picture
+	move := shot.Move{ID: "m", Kind: shot.KindFlex, Flex: &shot.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 1.5}}
+	thing.Moves = []shot.Move{move}
+	f := expose(t, s, things{ribbon()}, 5, Options{Quality: Exact, Samples: 16, Passes: []Pass{Position, Motion}})
+	layer := map[Pass][]float32{}
+	for _, l := range f.Layers {
+		layer[l.Pass] = l.Pix
+	}
+	arc := func(at float64) float64 { return 0.8 / motion.FlexAngle(&move, motion.At(s, at)) } // its radius
+	const pixel = 2 * 2 * 18.0 / 50 / 48
+	seen := 0
+	for i := range 48 * 48 {
+		if f.Pix[4*i+3] < 1 {
+			continue
+		}
+		x, z := float64(layer[Position][3*i])+0.4, -float64(layer[Position][3*i+1])
+		radius := arc(5)
+		turn, off := math.Atan2(x, radius-z)*radius, math.Hypot(x, radius-z)-radius
+		if turn < 0.02 || turn > 0.78 {
+			continue // beyond its ends nothing bends
+		}
+		seen++
+		place := func(at float64) (x, y float64) {
+			r := arc(at)
+			sin, cos := math.Sincos(turn / r)
+			return (r + off) * sin / pixel, ((r+off)*cos - r) / pixel
+		}
+		x0, y0 := place(4.5)
+		x1, y1 := place(5.5)
+		if u, v := float64(layer[Motion][2*i]), float64(layer[Motion][2*i+1]); math.Hypot(u-(x1-x0), v-(y1-y0)) > 0.02 {
+			t.Fatalf("at %.2f, %.2f the motion is %.3f, %.3f pixels a frame, not %.3f, %.3f", x, z, u, v, x1-x0, y1-y0)
+		}
+	}
+	if seen < 100 {
+		t.Fatalf("%d points were looked at", seen)
 	}
 }

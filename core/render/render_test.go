@@ -84,18 +84,19 @@ func TestWhiteFurnace(t *testing.T) {
 		change(&m)
 		return m
 	}
-	sheer := &[3]float64{1, 1, 1}
+	sheer, half := &[3]float64{1, 1, 1}, 0.5
 	list := map[string]material.Material{}
 	for _, rough := range []float64{0.05, 0.3, 0.6, 1} {
 		for what, change := range map[string]func(m *material.Material){
-			"dielectric":  func(m *material.Material) {},
-			"half metal":  func(m *material.Material) { m.Metallic = 0.5 },
-			"metal":       func(m *material.Material) { m.Metallic = 1 },
-			"coated":      func(m *material.Material) { m.Metallic, m.Clearcoat, m.ClearcoatRoughness = 1, 1, 0.3 },
-			"cloth":       func(m *material.Material) { m.SheenColor, m.SheenRoughness = sheer, 0.5 },
-			"thin glass":  func(m *material.Material) { m.Transmission = 1 },
-			"half glass":  func(m *material.Material) { m.Transmission, m.Metallic, m.Clearcoat = 0.5, 0.3, 0.7 },
-			"solid glass": func(m *material.Material) { m.Transmission, m.Thickness, m.IOR = 1, 1, 1.7 },
+			"dielectric":    func(m *material.Material) {},
+			"half specular": func(m *material.Material) { m.Specular = &half },
+			"half metal":    func(m *material.Material) { m.Metallic = 0.5 },
+			"metal":         func(m *material.Material) { m.Metallic = 1 },
+			"coated":        func(m *material.Material) { m.Metallic, m.Clearcoat, m.ClearcoatRoughness = 1, 1, 0.3 },
+			"cloth":         func(m *material.Material) { m.SheenColor, m.SheenRoughness = sheer, 0.5 },
+			"thin glass":    func(m *material.Material) { m.Transmission = 1 },
+			"half glass":    func(m *material.Material) { m.Transmission, m.Metallic, m.Clearcoat = 0.5, 0.3, 0.7 },
+			"solid glass":   func(m *material.Material) { m.Transmission, m.Thickness, m.IOR = 1, 1, 1.7 },
 		} {
 			list[fmt.Sprintf("%s, roughness %g", what, rough)] = white(func(m *material.Material) { m.Roughness = rough; change(m) })
 		}
@@ -302,7 +303,7 @@ func TestExtensions(t *testing.T) {
 		t.Errorf("unlit 0.5 comes out as %g", f.Pix[at+1])
 	}
 	for ior, want := range map[float64]float64{0: 0.04, 1.5: 0.04, 2.42: 0.172} {
-		if got := (&material.Material{IOR: ior}).Dielectric()[0]; math.Abs(got-want) > 5e-4 {
+		if got, _ := (&material.Material{IOR: ior}).Dielectric(material.Untextured, 1); math.Abs(got[0]-want) > 5e-4 {
 			t.Errorf("an index of %g reflects %g, want %g", ior, got, want)
 		}
 	}
@@ -341,11 +342,14 @@ func TestSamplingOfLobes(t *testing.T) {
 		"matt":         {base: bvh.Vec{X: 0.7, Y: 0.7, Z: 0.7}, dielectric: bvh.Vec{X: 0.04, Y: 0.04, Z: 0.04}, alpha: 0.25},
 		"metal":        {base: bvh.Vec{X: 0.7, Y: 0.7, Z: 0.7}, metallic: 1, alpha: 0.1},
 		"coated":       {base: bvh.Vec{X: 0.7, Y: 0.7, Z: 0.7}, metallic: 1, alpha: 0.3, coat: coat{strength: 0.8, alpha: 0.05}},
+		"turned coat":  {base: bvh.Vec{X: 0.1, Y: 0.1, Z: 0.1}, alpha: 0.3, coat: coat{strength: 0.8, alpha: 0.3, turned: true, cos: 0.5, frame: frameAbout(bvh.Vec{X: 0.3, Y: 0.4, Z: 0.866}.Unit())}},
+		"no specular":  {base: bvh.Vec{X: 0.7, Y: 0.7, Z: 0.7}, alpha: 0.25, grazing: -1},
 		"cloth":        {base: bvh.Vec{X: 0.2, Y: 0.2, Z: 0.2}, alpha: 0.5, sheen: sheen{color: bvh.Vec{X: 0.8, Y: 0.8, Z: 0.8}, alpha: 0.2}},
 		"frosted":      {base: bvh.Vec{X: 0.9, Y: 0.9, Z: 0.9}, dielectric: bvh.Vec{X: 0.04, Y: 0.04, Z: 0.04}, alpha: 0.2, glass: glass{share: 0.9, ior: 1}},
 		"into glass":   {base: bvh.Vec{X: 0.9, Y: 0.9, Z: 0.9}, alpha: 0.2, glass: glass{share: 1, ior: 1.5}},
 		"out of glass": {base: bvh.Vec{X: 0.9, Y: 0.9, Z: 0.9}, alpha: 0.2, glass: glass{share: 1, ior: 1 / 1.5}},
 	} {
+		s.grazing++
 		for _, cos := range []float32{0.95, 0.5, 0.2} {
 			wo := bvh.Vec{X: sqrt(1 - cos*cos), Z: cos}
 			s.prepare(cos)

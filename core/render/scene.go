@@ -54,6 +54,7 @@ type piece struct {
 	reach    float32       // size of the numbers its place is computed with, for rounding errors
 	bent     []*mesh.Mesh  // what it is in equal parts of the shutter's time
 	ways     [2]bvh.Matrix // where it is half a frame before and after
+	bends    *bends        // and how what bends lies then
 }
 
 // at returns the piece's mesh at a time of the shutter.
@@ -68,9 +69,11 @@ func (p *piece) at(time float32) *mesh.Mesh {
 type skin struct {
 	*material.Material
 	baseColor, metallicRoughness, normal, emissive *texture
-	pictured                                       bool // it has one of them
+	layers                                         *layerTextures // nil for none
+	pictured                                       bool           // it has a texture
 
 	base, dielectric, emission bvh.Vec // its numbers in single precision
+	grazing                    float32 // reflectance of what is not metal at a grazing angle
 	rough, metal               float32
 	gone                       float32 // share of it that is faded away
 }
@@ -99,7 +102,13 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 		if err != nil {
 			return err
 		}
+		var resting []shape // of what bends
+		var then [2]func(geom.Vec3) geom.Vec3
 		if len(e.Flexes(i)) > 0 {
+			resting = shapes
+			for k, at := range sc.drift.times {
+				then[k] = e.Flexed(i, at)
+			}
 			if flexed[i] == nil {
 				flexed[i] = flex(shapes, e.Flexed(i, t))
 				for _, at := range shutter.bends(e, i) {
@@ -153,6 +162,9 @@ func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
 				shape: sh, material: sk, mirror: m.Det() < 0, part: int32(i), body: int32(len(sc.bodies)), bent: bent,
 				reach: float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), ways: sc.drift.carried(carrier, in),
 			})
+			if resting != nil {
+				sc.pieces[len(sc.pieces)-1].bends = &bends{resting[k].mesh, then}
+			}
 			box = box.Union(sh.bounds.Transformed(m))
 		}
 		sc.bodies = append(sc.bodies, whole)
@@ -305,11 +317,16 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 			m = s.Materials[i]
 		}
 	}
-	k := &skin{Material: &m}
+	k, l := &skin{Material: &m}, new(layerTextures)
 	for _, slot := range []struct {
 		to   **texture
 		from *material.Texture
-	}{{&k.baseColor, m.BaseColorTexture}, {&k.metallicRoughness, m.MetallicRoughness}, {&k.normal, m.Normal}, {&k.emissive, m.EmissiveTexture}} {
+	}{
+		{&k.baseColor, m.BaseColorTexture}, {&k.metallicRoughness, m.MetallicRoughness}, {&k.normal, m.Normal}, {&k.emissive, m.EmissiveTexture},
+		{&l.specular, m.SpecularTexture}, {&l.specularColor, m.SpecularColorTexture}, {&l.transmission, m.TransmissionTexture},
+		{&l.coat, m.ClearcoatTexture}, {&l.coatRough, m.ClearcoatRoughnessTexture}, {&l.coatNormal, m.ClearcoatNormal},
+		{&l.sheenColor, m.SheenColorTexture}, {&l.sheenRough, m.SheenRoughnessTexture},
+	} {
 		if slot.from != nil && slot.from.Missing != "" && slot.from != m.BaseColorTexture {
 			continue // the checker that stands for a missing picture is for base colours alone
 		}
@@ -319,6 +336,9 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 		}
 		k.pictured = k.pictured || *slot.to != nil
 	}
+	if *l != (layerTextures{}) {
+		k.layers = l
+	}
 	k.settle()
 	known[id] = k
 	return k, nil
@@ -326,7 +346,8 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 
 // settle works out the numbers that shading takes.
 func (k *skin) settle() {
-	k.base, k.dielectric, k.emission = rgb([3]float64(k.BaseColor[:3])), rgb(k.Dielectric()), rgb(k.Emissive)
+	k.base, k.emission = rgb([3]float64(k.BaseColor[:3])), rgb(k.Emissive)
+	k.dielectric, k.grazing = k.reflects(material.Untextured, 1)
 	k.rough, k.metal = float32(k.Roughness), float32(k.Metallic)
 }
 

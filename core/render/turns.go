@@ -19,7 +19,7 @@ func (p *Props) Turns(s *shot.Shot, part *shot.Part) (turns, axis int, through g
 	for i := range s.Materials {
 		m := &s.Materials[i]
 		for _, id := range part.Materials {
-			if m.ID == id && (m.BaseColorTexture != nil || m.MetallicRoughness != nil || m.Normal != nil || m.EmissiveTexture != nil) {
+			if m.ID == id && m.Textured() {
 				return 1, 0, geom.Vec3{}, 0
 			}
 		}

@@ -18,47 +18,53 @@ var compressed = map[string]string{
 	"KHR_texture_basisu":         "its textures are packed as Basis Universal, which is not read; export it again with PNG or JPEG textures",
 }
 
-// extend reads the ratified material extensions of Khronos that a material carries. Their textures are
-// left out and named.
-func (r *reader) extend(g *material, m *corematerial.Material) {
+// extend reads the ratified material extensions of Khronos that a material carries, with slot for their textures.
+func (r *reader) extend(g *material, m *corematerial.Material, slot func(*textureInfo) (*corematerial.Texture, error)) error {
 	get := func(name string, into any) bool {
 		raw, ok := g.Extensions[name]
 		return ok && json.Unmarshal(raw, into) == nil
 	}
-	left := func(t *textureInfo, what string) {
-		if t != nil {
-			r.out.LeftOut = append(r.out.LeftOut, fmt.Sprintf("the %s texture of %s", what, m.Name))
+	var failed error
+	read := func(info *textureInfo) *corematerial.Texture {
+		t, err := slot(info)
+		if err != nil && failed == nil {
+			failed = err
 		}
+		return t
 	}
 	if get("KHR_materials_unlit", &struct{}{}) {
 		m.Unlit = true
 	}
 	coat := struct {
-		Factor    float64      `json:"clearcoatFactor"`
-		Roughness float64      `json:"clearcoatRoughnessFactor"`
-		Texture   *textureInfo `json:"clearcoatTexture"`
+		Factor           float64      `json:"clearcoatFactor"`
+		Roughness        float64      `json:"clearcoatRoughnessFactor"`
+		Texture          *textureInfo `json:"clearcoatTexture"`
+		RoughnessTexture *textureInfo `json:"clearcoatRoughnessTexture"`
+		NormalTexture    *textureInfo `json:"clearcoatNormalTexture"`
 	}{}
 	if get("KHR_materials_clearcoat", &coat) {
 		m.Clearcoat, m.ClearcoatRoughness = share(coat.Factor), share(coat.Roughness)
-		left(coat.Texture, "clearcoat")
+		m.ClearcoatTexture, m.ClearcoatRoughnessTexture, m.ClearcoatNormal = read(coat.Texture), read(coat.RoughnessTexture), read(coat.NormalTexture)
+		if n := coat.NormalTexture; n != nil {
+			if m.ClearcoatNormalScale = 1; n.Scale != nil {
+				m.ClearcoatNormalScale = *n.Scale
+			}
+		}
 	}
 	glass := struct {
 		Factor  float64      `json:"transmissionFactor"`
 		Texture *textureInfo `json:"transmissionTexture"`
 	}{}
 	if get("KHR_materials_transmission", &glass) {
-		m.Transmission = share(glass.Factor)
-		left(glass.Texture, "transmission")
+		m.Transmission, m.TransmissionTexture = share(glass.Factor), read(glass.Texture)
 	}
-	volume := struct {
-		Thickness float64      `json:"thicknessFactor"`
-		Distance  float64      `json:"attenuationDistance"`
-		Color     [3]float64   `json:"attenuationColor"`
-		Texture   *textureInfo `json:"thicknessTexture"`
+	volume := struct { // its texture is for those who do not follow the light through the mesh
+		Thickness float64    `json:"thicknessFactor"`
+		Distance  float64    `json:"attenuationDistance"`
+		Color     [3]float64 `json:"attenuationColor"`
 	}{Color: [3]float64{1, 1, 1}}
 	if get("KHR_materials_volume", &volume) {
 		m.Thickness, m.AttenuationDistance, m.AttenuationColor = volume.Thickness, volume.Distance, &volume.Color
-		left(volume.Texture, "thickness")
 	}
 	ior := struct {
 		IOR float64 `json:"ior"`
@@ -67,24 +73,27 @@ func (r *reader) extend(g *material, m *corematerial.Material) {
 		m.IOR = ior.IOR
 	}
 	sheen := struct {
-		Color     [3]float64   `json:"sheenColorFactor"`
-		Roughness float64      `json:"sheenRoughnessFactor"`
-		Texture   *textureInfo `json:"sheenColorTexture"`
+		Color            [3]float64   `json:"sheenColorFactor"`
+		Roughness        float64      `json:"sheenRoughnessFactor"`
+		Texture          *textureInfo `json:"sheenColorTexture"`
+		RoughnessTexture *textureInfo `json:"sheenRoughnessTexture"`
 	}{}
 	if get("KHR_materials_sheen", &sheen) {
 		m.SheenColor, m.SheenRoughness = &sheen.Color, share(sheen.Roughness)
-		left(sheen.Texture, "sheen")
+		m.SheenColorTexture, m.SheenRoughnessTexture = read(sheen.Texture), read(sheen.RoughnessTexture)
 	}
 	specular := struct {
-		Factor  float64      `json:"specularFactor"`
-		Color   [3]float64   `json:"specularColorFactor"`
-		Texture *textureInfo `json:"specularTexture"`
-	}{1, [3]float64{1, 1, 1}, nil}
+		Factor       float64      `json:"specularFactor"`
+		Color        [3]float64   `json:"specularColorFactor"`
+		Texture      *textureInfo `json:"specularTexture"`
+		ColorTexture *textureInfo `json:"specularColorTexture"`
+	}{1, [3]float64{1, 1, 1}, nil, nil}
 	if get("KHR_materials_specular", &specular) {
 		f := share(specular.Factor)
 		m.Specular, m.SpecularColor = &f, &specular.Color
-		left(specular.Texture, "specular")
+		m.SpecularTexture, m.SpecularColorTexture = read(specular.Texture), read(specular.ColorTexture)
 	}
+	return failed
 }
 
 func share(v float64) float64 { return math.Max(0, math.Min(1, v)) }

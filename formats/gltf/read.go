@@ -204,7 +204,9 @@ func (r *reader) material(i int) error {
 			}
 		}
 	}
-	r.extend(g, &m)
+	if err := r.extend(g, &m, slot); err != nil {
+		return err
+	}
 	switch g.AlphaMode {
 	case "MASK":
 		m.Alpha = corematerial.Mask

@@ -243,13 +243,20 @@ func (w *writer) material(m corematerial.Material, images []model.Image) {
 	} else if m.Alpha == corematerial.Blend {
 		g.AlphaMode = "BLEND"
 	}
-	w.layers(&m, &g)
+	w.layers(&m, &g, info)
 	w.doc.Materials = append(w.doc.Materials, g)
 }
 
 // layers writes what a material has beyond the core of glTF, as the ratified extensions of Khronos have it.
-func (w *writer) layers(m *corematerial.Material, g *material) {
+func (w *writer) layers(m *corematerial.Material, g *material, info func(*corematerial.Texture) *textureInfo) {
 	put := func(name string, values map[string]any) { w.extend(&g.Extensions, name, values) }
+	textured := func(values map[string]any, name string, t *corematerial.Texture) *textureInfo {
+		i := info(t)
+		if i != nil {
+			values[name] = i
+		}
+		return i
+	}
 	if m.Unlit {
 		put("KHR_materials_unlit", map[string]any{})
 	}
@@ -264,10 +271,14 @@ func (w *writer) layers(m *corematerial.Material, g *material) {
 		if m.SpecularColor != nil {
 			values["specularColorFactor"] = *m.SpecularColor
 		}
+		textured(values, "specularTexture", m.SpecularTexture)
+		textured(values, "specularColorTexture", m.SpecularColorTexture)
 		put("KHR_materials_specular", values)
 	}
 	if m.Transmission > 0 {
-		put("KHR_materials_transmission", map[string]any{"transmissionFactor": m.Transmission})
+		values := map[string]any{"transmissionFactor": m.Transmission}
+		textured(values, "transmissionTexture", m.TransmissionTexture)
+		put("KHR_materials_transmission", values)
 	}
 	if m.Thickness > 0 {
 		values := map[string]any{"thicknessFactor": m.Thickness}
@@ -277,10 +288,19 @@ func (w *writer) layers(m *corematerial.Material, g *material) {
 		put("KHR_materials_volume", values)
 	}
 	if m.Clearcoat > 0 {
-		put("KHR_materials_clearcoat", map[string]any{"clearcoatFactor": m.Clearcoat, "clearcoatRoughnessFactor": m.ClearcoatRoughness})
+		values := map[string]any{"clearcoatFactor": m.Clearcoat, "clearcoatRoughnessFactor": m.ClearcoatRoughness}
+		textured(values, "clearcoatTexture", m.ClearcoatTexture)
+		textured(values, "clearcoatRoughnessTexture", m.ClearcoatRoughnessTexture)
+		if n := textured(values, "clearcoatNormalTexture", m.ClearcoatNormal); n != nil && m.ClearcoatNormalScale != 1 {
+			n.Scale = &m.ClearcoatNormalScale
+		}
+		put("KHR_materials_clearcoat", values)
 	}
 	if m.SheenColor != nil {
-		put("KHR_materials_sheen", map[string]any{"sheenColorFactor": *m.SheenColor, "sheenRoughnessFactor": m.SheenRoughness})
+		values := map[string]any{"sheenColorFactor": *m.SheenColor, "sheenRoughnessFactor": m.SheenRoughness}
+		textured(values, "sheenColorTexture", m.SheenColorTexture)
+		textured(values, "sheenRoughnessTexture", m.SheenRoughnessTexture)
+		put("KHR_materials_sheen", values)
 	}
 }
 

@@ -563,6 +563,15 @@ export interface Material {
    */
   sheenColor?: [number, number, number];
   sheenRoughness?: number;
+  specularTexture?: Texture;
+  specularColorTexture?: Texture;
+  transmissionTexture?: Texture;
+  clearcoatTexture?: Texture;
+  clearcoatRoughnessTexture?: Texture;
+  clearcoatNormalTexture?: Texture;
+  clearcoatNormalScale?: number;
+  sheenColorTexture?: Texture;
+  sheenRoughnessTexture?: Texture;
 }
 export interface Texture {
   asset?: string;

@@ -12,6 +12,7 @@ import { choose as chooseParts } from "../state/ui";
 import { Section } from "./Sheet";
 import { TextureSection } from "./TextureSection";
 import { TriageSection } from "./TriageSection";
+import { texturesOf } from "./textureSlots";
 
 /** What arrived with each import. */
 export function Arrived({ shot }: { shot: ShotReply }) {
@@ -171,17 +172,7 @@ function Replacement({ shot, root }: { shot: ShotReply; root: string }) {
 
 /** What else is to be said of an import. */
 function Remarks({ shot, report: r }: { shot: ShotReply; report: Report }) {
-  const sought = new Set(
-    shot.document.materials.flatMap((m) =>
-      [
-        m.baseColorTexture,
-        m.metallicRoughnessTexture,
-        m.normalTexture,
-        m.occlusionTexture,
-        m.emissiveTexture,
-      ].map((t) => t?.missing),
-    ),
-  );
+  const sought = new Set(shot.document.materials.flatMap((m) => texturesOf(m).map(([, t]) => t.missing)));
   const missing = r.missing.filter((f) => sought.has(f) || !/\.(png|jpe?g|webp|tiff?|bmp|tga)$/i.test(f));
   return (
     <>

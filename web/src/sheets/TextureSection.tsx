@@ -4,21 +4,14 @@ import { useState } from "react";
 import { create } from "zustand";
 import { api, uploadTextures } from "../api/client";
 import { client, keys, useEdits } from "../api/queries";
-import type { Material, ShotReply, Texture, Textured } from "../api/types.gen";
+import type { ShotReply, Texture, Textured } from "../api/types.gen";
 import { Button, Pick } from "../fields/controls";
 import { Windowed } from "../fields/Windowed";
 import { choose, isPicture } from "../screen/files";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { Section } from "./Sheet";
-
-const slots = [
-  ["base colour", "baseColorTexture"],
-  ["roughness and metal", "metallicRoughnessTexture"],
-  ["normal", "normalTexture"],
-  ["occlusion", "occlusionTexture"],
-  ["emission", "emissiveTexture"],
-] as const satisfies [string, keyof Material][];
+import { slots, slotsOf, texturesOf } from "./textureSlots";
 
 /** What became of the pictures that were brought last. */
 const useLast = create<{ shot: string | null; got: Textured | null }>(() => ({ shot: null, got: null }));
@@ -66,13 +59,12 @@ export function TextureSection({ shot }: { shot: ShotReply }) {
   const ofSelected = d.parts.find((p) => chosen.includes(p.id) && p.mesh)?.materials?.[0];
   const m =
     list.find((o) => o.id === (ofSelected ?? picked)) ??
-    list.find((o) => slots.some(([, key]) => o[key])) ??
+    list.find((o) => texturesOf(o).length > 0) ??
     list[0]!;
   const missing = list.flatMap((o) =>
-    slots.flatMap(([name, key]) => {
-      const t = o[key] as Texture | null | undefined;
-      return t?.missing ? [{ file: t.missing, where: `${name} of ${o.name}` }] : [];
-    }),
+    texturesOf(o).flatMap(([name, t]) =>
+      t.missing ? [{ file: t.missing, where: `${name} of ${o.name}` }] : [],
+    ),
   );
   const bring = (folder: boolean) =>
     choose(".png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp,.zip", folder, (files) =>
@@ -101,7 +93,7 @@ export function TextureSection({ shot }: { shot: ShotReply }) {
           choices={[...new Set([m, ...list.slice(0, 200)])].map((o) => ({
             value: o.id,
             name: o.name,
-            note: String(slots.filter(([, key]) => o[key]).length || ""),
+            note: String(texturesOf(o).length || ""),
           }))}
           onChange={(id) => {
             setPicked(id);
@@ -110,7 +102,7 @@ export function TextureSection({ shot }: { shot: ShotReply }) {
         />
       )}
       <ul className="my-1.5 grid grid-cols-5 gap-1.5" aria-label={`Textures of ${m.name}`}>
-        {slots.map(([name, key]) => {
+        {slotsOf(m).map(([name, key]) => {
           const t = m[key] as Texture | null | undefined;
           const doubt = doubts?.find((x) => x.material === m.name && x.slot === name);
           return (

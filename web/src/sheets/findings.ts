@@ -1,4 +1,5 @@
 import type { Edit, ShotReply } from "../api/types.gen";
+import { texturesOf } from "./textureSlots";
 
 export interface Finding {
   weight: "blocks" | "look" | "note";
@@ -74,14 +75,7 @@ export function findings(shot: ShotReply): Finding[] {
     });
   const missing = new Map<string, string>();
   for (const o of d.materials)
-    for (const t of [
-      o.baseColorTexture,
-      o.metallicRoughnessTexture,
-      o.normalTexture,
-      o.occlusionTexture,
-      o.emissiveTexture,
-    ])
-      if (t?.missing) missing.set(t.missing, o.name);
+    for (const [, t] of texturesOf(o)) if (t?.missing) missing.set(t.missing, o.name);
   for (const [file, material] of missing)
     out.push({
       weight: "look",

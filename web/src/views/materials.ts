@@ -91,7 +91,15 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
     normalMap: texture(m.normalTexture, false, loaded),
     emissiveMap: m.emissiveTexture?.missing ? null : texture(m.emissiveTexture, true, loaded),
     emissive: new THREE.Color(...m.emissive),
+    specularIntensityMap: texture(m.specularTexture, false, loaded),
+    specularColorMap: m.specularColorTexture?.missing ? null : texture(m.specularColorTexture, true, loaded),
+    clearcoatMap: texture(m.clearcoatTexture, false, loaded),
+    clearcoatRoughnessMap: texture(m.clearcoatRoughnessTexture, false, loaded),
+    clearcoatNormalMap: texture(m.clearcoatNormalTexture, false, loaded),
+    sheenColorMap: m.sheenColorTexture?.missing ? null : texture(m.sheenColorTexture, true, loaded),
+    sheenRoughnessMap: texture(m.sheenRoughnessTexture, false, loaded),
   });
+  out.clearcoatNormalScale.setScalar(m.clearcoatNormalScale ?? 1);
   out.normalScale.setScalar(m.normalScale ?? 1);
   cover(out, m, a);
   return out;
