@@ -47,8 +47,8 @@ func (o Settings) format() FileFormat {
 	return o.Format
 }
 
-// checkFormat returns an error in a sentence for what a format has not got.
-func (o Settings) checkFormat() error {
+// checkFormat returns an error in a sentence for what a format has not got. Full says that a sky is seen behind everything.
+func (o Settings) checkFormat(full bool) error {
 	f, ok := formats[o.format()]
 	if !ok {
 		return fmt.Errorf("there is no format %q; there are png, exr, tga, tiff and jpeg", o.Format)
@@ -60,7 +60,7 @@ func (o Settings) checkFormat() error {
 	if !deep {
 		return fmt.Errorf("%s files have %s bits, not %d", strings.ToUpper(string(o.format())), words(f.bits), o.Bits)
 	}
-	if !f.alpha && o.Backdrop == nil {
+	if !f.alpha && o.Backdrop == nil && !full {
 		return fmt.Errorf("JPEG has no alpha, and the backdrop is transparent: choose a backdrop, or PNG, EXR, TGA or TIFF, which keep the alpha")
 	}
 	if len(o.Passes) > 0 && o.format() != EXR {

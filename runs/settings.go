@@ -80,7 +80,7 @@ func (o Settings) Check(s *shot.Shot) error {
 			return fmt.Errorf("frame %d lies outside the range from %d to %d", f, o.From, o.To)
 		}
 	}
-	if err := o.checkFormat(); err != nil {
+	if err := o.checkFormat(s.Environment.Seen); err != nil {
 		return err
 	}
 	for _, c := range []*[3]float64{o.Backdrop, o.BackdropLow} {

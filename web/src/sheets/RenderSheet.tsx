@@ -226,7 +226,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
               format: value,
               bits: next.bits.some((x) => x.value === s.bits) ? s.bits : next.bits[0]!.value,
               passes: value === "exr" ? s.passes : undefined,
-              ...(value === "jpeg" && s.backdrop === null
+              ...(value === "jpeg" && s.backdrop === null && !shot.document.environment.seen
                 ? { backdrop: shot.document.backdrop ?? [0.93, 0.92, 0.9] }
                 : {}),
             });
