@@ -49,6 +49,10 @@ const (
 // dielectric's specular lobe leaves, so that a white surface reflects all light at any roughness. Coat and sheen
 // lie over it and leave it what they do not send back themselves.
 func (s *surface) prepare(cos float32) {
+	if s.matt() {
+		s.diffuse, s.under, s.chance = s.base, 1, [lobes]float32{diffuseLobe: 1}
+		return
+	}
 	a, b := albedo(cos, s.alpha)
 	single := a + b
 	compensate := func(f0 float32) float32 { return 1 + f0*(1-single)/single }
@@ -101,6 +105,11 @@ func (s *surface) prepare(cos float32) {
 	for i := range s.chance {
 		s.chance[i] /= sum
 	}
+}
+
+// matt reports whether it scatters light evenly and does nothing else.
+func (s *surface) matt() bool {
+	return s.metallic == 0 && s.grazing == 0 && s.dielectric == (bvh.Vec{}) && s.coat.strength == 0 && s.sheen.color == (bvh.Vec{}) && s.glass.share == 0
 }
 
 // eval returns the BSDF times the cosine of wi, and the density of sampling wi. Directions are in

@@ -134,7 +134,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 			walls++
 			continue
 		}
-		if bounce == 0 {
+		if bounce == 0 && q.layers {
 			share = surf.diffuseShare(weight.Mul(pdf), wo, wi)
 		}
 		if bounce++; bounce > 2 { // Russian roulette
@@ -197,22 +197,27 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	out.floor = weight
 	from := at
 	from.Y += 2e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z))
-	for k := range shadowRays {
-		pick := (float32(k) + g.next1()) / shadowRays
+	for k := range g.shadowRays {
+		pick := (float32(k) + g.next1()) / float32(g.shadowRays)
 		u, v := g.next2()
 		l := s.lightsAt(g.time).sample(at, pick, u, v)
 		if l.pdf <= 0 || l.direction.Y <= straight {
 			continue
 		}
-		light := weight * luminance(l.radiance) * l.direction.Y / l.pdf / shadowRays
+		light := weight * luminance(l.radiance) * l.direction.Y / l.pdf / float32(g.shadowRays)
 		out.unshaded += light
 		out.shaded += light * luminance(s.open(from, l.direction, l.distance, false, g))
 	}
 }
 
 // shadowRays are sent for each ray that ends on the shadow floor: they cost little beside a path, and alpha is never
-// denoised.
-const shadowRays = 4
+// denoised. Where several have met nothing in the light's way, one is enough.
+func (p *gathered) shadowRays() int {
+	if p.n >= 4 && p.shadow.sum == 0 {
+		return 1
+	}
+	return 4
+}
 
 // addLights adds what shines along a path's segment by itself: the sky where it ends on nothing, and
 // the lamps it meets on its way. The camera sees neither. Weighted against direct sampling by
@@ -254,7 +259,7 @@ func (s *Scene) direct(out *sample, p *point, surf *surface, wo, through, share 
 	if density <= 0 {
 		return
 	}
-	if bounce == 0 {
+	if bounce == 0 && q.layers {
 		share = surf.diffuseShare(f, wo, wi)
 	}
 	if open := s.open(p.leave(l.direction), l.direction, l.distance, q.caustics, g); open != (bvh.Vec{}) {

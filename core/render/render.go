@@ -224,7 +224,7 @@ func (q *settings) enough(off float32, n int) bool {
 func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *bvh.Walker) {
 	for range n {
 		g := newSampler(uint32(y*width+x), uint32(p.n), w)
-		g.random = q.random
+		g.random, g.shadowRays = q.random, p.shadowRays()
 		u, v := g.next2()
 		if s.moving {
 			g.time = g.next1()

@@ -18,6 +18,7 @@ type sampler struct {
 	walker      *bvh.Walker // the thread's
 	time        float32     // share of the shutter's time
 	random      bool        // independent numbers instead
+	shadowRays  int         // to send where the sample ends on the shadow floor
 }
 
 func newSampler(pixel, index uint32, w *bvh.Walker) sampler {

@@ -57,9 +57,8 @@ func TestIntersectAgainstEveryTriangle(t *testing.T) {
 			if inst[i].Visible&r.Mask == 0 {
 				continue
 			}
-			local := inst[i].toMesh(&r, r.Far)
 			var p prepared
-			p.prepare(&local)
+			p.prepare(inst[i].toMesh(&r))
 			for k := range shape.packets {
 				near := Hit{T: want}
 				if p.nearest(&shape.packets[k], &near) {
@@ -206,7 +205,7 @@ func TestRefit(t *testing.T) {
 			o := Vec{rng.Float32() - 0.5, 2, rng.Float32() - 0.5}
 			r := Ray{Origin: o, Direction: Vec{rng.Float32() - 0.5, rng.Float32() - 0.5, rng.Float32() - 0.5}.Sub(o), Far: math.MaxFloat32}
 			a, b := Hit{T: r.Far}, Hit{T: r.Far}
-			hit, also := got.intersect(&r, &a, w), want.intersect(&r, &b, w)
+			hit, also := got.intersect(r.Origin, r.Direction, &a, w), want.intersect(r.Origin, r.Direction, &b, w)
 			if hit != also || hit && a.T != b.T {
 				t.Fatalf("%s: the refitted tree meets %v at %g, the new one %v at %g", what, hit, a.T, also, b.T)
 			}

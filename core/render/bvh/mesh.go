@@ -81,6 +81,7 @@ type Hit struct {
 type prepared struct {
 	o          Vec
 	inv        Vec      // 1 / direction, finite
+	in, out    Vec      // what a bound times inv is added to: where the ray enters there, and where it leaves
 	near, away [3]uint8 // which of a box's bounds the ray meets first and last
 	kx, ky, kz int
 	sx, sy, sz float32
@@ -88,28 +89,35 @@ type prepared struct {
 
 // sheared holds the other two axes for each axis that a ray goes along most, in the order that keeps the hand of what
 // it sees: of one that goes up the axis, and of one that goes down.
-var sheared = [3][2][2]uint8{{{1, 2}, {2, 1}}, {{2, 0}, {0, 2}}, {{0, 1}, {1, 0}}}
+var sheared = [4][2][2]uint8{{{1, 2}, {2, 1}}, {{2, 0}, {0, 2}}, {{0, 1}, {1, 0}}}
 
 // prepare has no branches where rays differ: they would be guessed wrong.
-func (p *prepared) prepare(r *Ray) {
-	d := &r.Direction
-	p.o = r.Origin
+func (p *prepared) prepare(o, d Vec) {
+	p.o = o
 	p.inv = Vec{inverse(d.X), inverse(d.Y), inverse(d.Z)}
+	p.in.X, p.out.X = offsets(o.X * p.inv.X)
+	p.in.Y, p.out.Y = offsets(o.Y * p.inv.Y)
+	p.in.Z, p.out.Z = offsets(o.Z * p.inv.Z)
 	down := [3]uint8{sign(d.X), sign(d.Y), sign(d.Z)}
 	p.near = [3]uint8{3 * down[0], 1 + 3*down[1], 2 + 3*down[2]}
 	p.away = [3]uint8{3 - 3*down[0], 4 - 3*down[1], 5 - 3*down[2]}
-	kz, most := 0, abs(d.X)
-	if v := abs(d.Y); v > most {
-		kz, most = 1, v
-	}
-	if abs(d.Z) > most {
-		kz = 2
-	}
-	side := sheared[kz][down[kz]&1]
-	p.kx, p.ky, p.kz = int(side[0]), int(side[1]), kz
-	c := [3]float32{d.X, d.Y, d.Z}
-	p.sz = 1 / c[kz]
-	p.sx, p.sy = c[side[0]]*p.sz, c[side[1]]*p.sz
+	// Which is the largest, by their bits, that rise as they do.
+	x, y, z := int64(math.Float32bits(d.X)&^(1<<31)), int64(math.Float32bits(d.Y)&^(1<<31)), int64(math.Float32bits(d.Z)&^(1<<31))
+	second := uint64(x-y) >> 63 // 1 where y is larger than x
+	third := uint64(y+(x-y)&(int64(second)-1)-z) >> 63
+	kz := second&^third | third<<1
+	down3 := uint64(down[0]) | uint64(down[1])<<1 | uint64(down[2])<<2
+	side := sheared[kz&3][down3>>kz&1]
+	p.kx, p.ky, p.kz = int(side[0]), int(side[1]), int(kz)
+	c := [4]float32{d.X, d.Y, d.Z}
+	p.sz = 1 / c[kz&3]
+	p.sx, p.sy = c[side[0]&3]*p.sz, c[side[1]&3]*p.sz
+}
+
+// offsets takes the rounding of the ray's origin, times inv, to the side on which no box is missed.
+func offsets(v float32) (in, out float32) {
+	off := abs(v) * 4.8e-7
+	return -v - off, off - v
 }
 
 // sign is 1 of what is negative.
@@ -118,11 +126,8 @@ func sign(v float32) uint8 { return uint8(math.Float32bits(v) >> 31) }
 // inverse returns 1 / v, and a number as good as infinite for 0: a true infinity times 0, on a box's
 // face, would be no number and lose the box.
 func inverse(v float32) float32 {
-	if v < 1e-20 && v > -1e-20 {
-		if math.Float32bits(v)>>31 != 0 {
-			return -1e20
-		}
-		return 1e20
+	if abs(v) < 1e-20 {
+		return math.Float32frombits(math.Float32bits(1e20) | math.Float32bits(v)&(1<<31))
 	}
 	return 1 / v
 }
@@ -166,33 +171,48 @@ func (p *prepared) meet(tri *triangle, far float32) (t, u, v float32, ok bool) {
 	return t, e1 * inv, e2 * inv, true
 }
 
-type pending struct {
-	node uint32
-	t    float32
+// pending is a node or packet that is yet to be looked at, under the distance at which the ray enters it: as a whole
+// number it comes before all that the ray enters later.
+type pending uint64
+
+func waiting(node uint32, t float32) pending {
+	return pending(math.Float32bits(t))<<32 | pending(node)
+}
+
+func (p pending) node() uint32 { return uint32(p) }
+
+// within reports whether the ray enters it before a distance.
+func (p pending) within(far float32) bool { return uint32(p>>32) < math.Float32bits(far) }
+
+// order returns the nearer of two, and the other: without a branch, which would be guessed wrong.
+func order(a, b pending) (near, far pending) {
+	d := int64(a - b)
+	d &= d >> 63
+	return b + pending(d), a - pending(d)
 }
 
 // intersect finds the nearest hit before hit.T and reports whether there is one.
-func (m *Mesh) intersect(r *Ray, hit *Hit, w *Walker) bool {
+func (m *Mesh) intersect(origin, direction Vec, hit *Hit, w *Walker) bool {
 	if len(m.nodes) == 0 {
 		return false
 	}
 	var p prepared
-	p.prepare(r)
+	p.prepare(origin, direction)
 	if vector && !forcePlain {
 		return m.intersectVector(&p, hit, w)
 	}
 	return m.intersectPlain(&p, hit, w)
 }
 
-// occluded reports whether anything lies before the ray's far end.
-func (m *Mesh) occluded(r *Ray, w *Walker) bool {
+// occluded reports whether anything lies before far.
+func (m *Mesh) occluded(origin, direction Vec, far float32, w *Walker) bool {
 	if len(m.nodes) == 0 {
 		return false
 	}
 	var p prepared
-	p.prepare(r)
+	p.prepare(origin, direction)
 	if vector && !forcePlain {
-		return m.occludedVector(&p, r.Far, w)
+		return m.occludedVector(&p, far, w)
 	}
-	return m.occludedPlain(&p, r.Far, w)
+	return m.occludedPlain(&p, far, w)
 }

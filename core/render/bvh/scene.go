@@ -1,5 +1,7 @@
 package bvh
 
+import "math/bits"
+
 // Instance is a mesh placed in the room.
 type Instance struct {
 	Mesh    *Mesh
@@ -74,14 +76,14 @@ func (i *Instance) mesh(time float32) *Mesh {
 	return i.Meshes[min(len(i.Meshes)-1, int(time*float32(len(i.Meshes))))]
 }
 
-// toMesh returns the ray in the instance's frame. Distances along it stay the same.
-func (i *Instance) toMesh(r *Ray, far float32) Ray {
+// toMesh returns where a ray begins and where it goes in the instance's frame. Distances along it stay the same.
+func (i *Instance) toMesh(r *Ray) (origin, direction Vec) {
 	m := &i.ToMesh
 	if len(i.Keys) > 1 {
 		_, back := i.At(r.Time)
 		m = &back
 	}
-	return Ray{Origin: m.Point(r.Origin), Direction: m.Vector(r.Direction), Far: far}
+	return m.Point(r.Origin), m.Vector(r.Direction)
 }
 
 // Corners returns those of the triangle of a hit, in the mesh's frame: from where the walk has just been.
@@ -96,8 +98,8 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 	if len(s.Instances) == 1 { // there is nothing to choose from
 		inst := &s.Instances[0]
 		if inst.Visible&r.Mask != 0 {
-			local := inst.toMesh(r, hit.T)
-			if inst.mesh(r.Time).intersect(&local, &hit, w) {
+			o, d := inst.toMesh(r)
+			if inst.mesh(r.Time).intersect(o, d, &hit, w) {
 				hit.Instance = 0
 			}
 		}
@@ -107,7 +109,7 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 		return hit, false
 	}
 	var p prepared
-	p.prepare(r)
+	p.prepare(r.Origin, r.Direction)
 	var t [8]float32
 	top, at := 0, uint32(0)
 	for {
@@ -115,8 +117,8 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 			n := &s.nodes[at]
 			top = push(w.upper[:], top, p.enters(n, hit.T, &t), &t, &n.child)
 		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
-			local := inst.toMesh(r, hit.T)
-			if inst.mesh(r.Time).intersect(&local, &hit, w) {
+			o, d := inst.toMesh(r)
+			if inst.mesh(r.Time).intersect(o, d, &hit, w) {
 				hit.Instance = int32(at &^ leaf)
 			}
 		}
@@ -124,39 +126,41 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 			if top == 0 {
 				return hit, hit.Instance >= 0
 			}
-			if top--; w.upper[top].t < hit.T {
+			if top--; w.upper[top].within(hit.T) {
 				break
 			}
 		}
-		at = w.upper[top].node
+		at = w.upper[top].node()
 	}
 }
 
 // Occluded reports whether anything that the ray's mask sees lies before its far end.
 func (s *Scene) Occluded(r *Ray, w *Walker) bool {
 	if len(s.Instances) == 1 {
-		local := s.Instances[0].toMesh(r, r.Far)
-		return s.Instances[0].Visible&r.Mask != 0 && s.Instances[0].mesh(r.Time).occluded(&local, w)
+		inst := &s.Instances[0]
+		if inst.Visible&r.Mask == 0 {
+			return false
+		}
+		o, d := inst.toMesh(r)
+		return inst.mesh(r.Time).occluded(o, d, r.Far, w)
 	}
 	if len(s.nodes) == 0 {
 		return false
 	}
 	var p prepared
-	p.prepare(r)
+	p.prepare(r.Origin, r.Direction)
 	var t [8]float32
 	top, at := 0, uint32(0)
 	for {
 		if at&leaf == 0 {
 			n := &s.nodes[at]
-			for k, mask := 0, p.enters(n, r.Far, &t); mask != 0; k, mask = k+1, mask>>1 {
-				if mask&1 != 0 {
-					w.upper[top].node = n.child[k]
-					top++
-				}
+			for mask := p.enters(n, r.Far, &t); mask != 0; mask &= mask - 1 {
+				w.upper[top] = pending(n.child[bits.TrailingZeros8(mask)&7])
+				top++
 			}
 		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
-			local := inst.toMesh(r, r.Far)
-			if inst.mesh(r.Time).occluded(&local, w) {
+			o, d := inst.toMesh(r)
+			if inst.mesh(r.Time).occluded(o, d, r.Far, w) {
 				return true
 			}
 		}
@@ -164,7 +168,7 @@ func (s *Scene) Occluded(r *Ray, w *Walker) bool {
 			return false
 		}
 		top--
-		at = w.upper[top].node
+		at = w.upper[top].node()
 	}
 }
 

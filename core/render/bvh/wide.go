@@ -1,5 +1,7 @@
 package bvh
 
+import "math/bits"
+
 // wide is a node with up to eight children: their boxes row by row, so that one instruction looks at all of
 // them, and where they lie. A box far away stands for a child that is not there.
 type wide struct {
@@ -96,8 +98,8 @@ type Walker struct {
 func (p *prepared) enter8(n *wide, far float32, t *[8]float32) (mask uint8) {
 	b := &n.bounds
 	for k := range 8 {
-		t0 := max(0, (b[p.near[0]][k]-p.o.X)*p.inv.X, (b[p.near[1]][k]-p.o.Y)*p.inv.Y, (b[p.near[2]][k]-p.o.Z)*p.inv.Z)
-		t1 := min((b[p.away[0]][k]-p.o.X)*p.inv.X, (b[p.away[1]][k]-p.o.Y)*p.inv.Y, (b[p.away[2]][k]-p.o.Z)*p.inv.Z)
+		t0 := max(0, b[p.near[0]][k]*p.inv.X+p.in.X, b[p.near[1]][k]*p.inv.Y+p.in.Y, b[p.near[2]][k]*p.inv.Z+p.in.Z)
+		t1 := min(b[p.away[0]][k]*p.inv.X+p.out.X, b[p.away[1]][k]*p.inv.Y+p.out.Y, b[p.away[2]][k]*p.inv.Z+p.out.Z)
 		if t[k] = t0; t0 <= min(far, t1*farther) {
 			mask |= 1 << k
 		}
@@ -135,15 +137,14 @@ func (p *prepared) any(k *packet, far float32) bool {
 // push puts the children of a mask on the stack, the nearest on top, and returns the new height.
 func push(stack []pending, top int, mask uint8, t *[8]float32, child *[8]uint32) int {
 	base := top
-	for k := 0; mask != 0; k, mask = k+1, mask>>1 {
-		if mask&1 == 0 {
-			continue
-		}
+	for ; mask != 0; mask &= mask - 1 {
+		k := bits.TrailingZeros8(mask) & 7
 		j := top
-		for ; j > base && stack[j-1].t < t[k]; j-- {
+		one := waiting(child[k], t[k])
+		for ; j > base && stack[j-1] < one; j-- {
 			stack[j] = stack[j-1]
 		}
-		stack[j] = pending{child[k], t[k]}
+		stack[j] = one
 		top++
 	}
 	return top
@@ -164,11 +165,11 @@ func (m *Mesh) intersectPlain(p *prepared, hit *Hit, w *Walker) bool {
 			if top == 0 {
 				return found
 			}
-			if top--; w.stack[top].t < hit.T {
+			if top--; w.stack[top].within(hit.T) {
 				break
 			}
 		}
-		at = w.stack[top].node
+		at = w.stack[top].node()
 	}
 }
 
@@ -179,11 +180,9 @@ func (m *Mesh) occludedPlain(p *prepared, far float32, w *Walker) bool {
 	for {
 		if at&leaf == 0 {
 			n := &m.nodes[at]
-			for k, mask := 0, p.enter8(n, far, &t); mask != 0; k, mask = k+1, mask>>1 {
-				if mask&1 != 0 {
-					w.stack[top] = pending{n.child[k], 0}
-					top++
-				}
+			for mask := p.enter8(n, far, &t); mask != 0; mask &= mask - 1 {
+				w.stack[top] = pending(n.child[bits.TrailingZeros8(mask)&7])
+				top++
 			}
 		} else if p.any(&m.packets[at&^leaf], far) {
 			return true
@@ -192,6 +191,6 @@ func (m *Mesh) occludedPlain(p *prepared, far float32, w *Walker) bool {
 			return false
 		}
 		top--
-		at = w.stack[top].node
+		at = w.stack[top].node()
 	}
 }

@@ -22,7 +22,8 @@ func load(p unsafe.Pointer, offset uintptr) lanes {
 func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 	nodes, packets := unsafe.Pointer(unsafe.SliceData(m.nodes)), unsafe.Pointer(unsafe.SliceData(m.packets))
 	stack := unsafe.Pointer(&w.stack)
-	ox, oy, oz := archsimd.BroadcastFloat32x8(p.o.X), archsimd.BroadcastFloat32x8(p.o.Y), archsimd.BroadcastFloat32x8(p.o.Z)
+	inx, iny, inz := archsimd.BroadcastFloat32x8(p.in.X), archsimd.BroadcastFloat32x8(p.in.Y), archsimd.BroadcastFloat32x8(p.in.Z)
+	outx, outy, outz := archsimd.BroadcastFloat32x8(p.out.X), archsimd.BroadcastFloat32x8(p.out.Y), archsimd.BroadcastFloat32x8(p.out.Z)
 	ix, iy, iz := archsimd.BroadcastFloat32x8(p.inv.X), archsimd.BroadcastFloat32x8(p.inv.Y), archsimd.BroadcastFloat32x8(p.inv.Z)
 	nx, ny, nz := uintptr(p.near[0])*32, uintptr(p.near[1])*32, uintptr(p.near[2])*32
 	fx, fy, fz := uintptr(p.away[0])*32, uintptr(p.away[1])*32, uintptr(p.away[2])*32
@@ -34,8 +35,8 @@ func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 	for {
 		if at&leaf == 0 {
 			n := unsafe.Add(nodes, uintptr(at)*wideBytes)
-			enter := load(n, nx).Sub(ox).Mul(ix).Max(load(n, ny).Sub(oy).Mul(iy)).Max(load(n, nz).Sub(oz).Mul(iz)).Max(zero)
-			leave := load(n, fx).Sub(ox).Mul(ix).Min(load(n, fy).Sub(oy).Mul(iy)).Min(load(n, fz).Sub(oz).Mul(iz)).Mul(wider).Min(far)
+			enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz)).Max(zero)
+			leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz)).Mul(wider).Min(far)
 			if mask := enter.LessEqual(leave).ToBits(); mask != 0 {
 				k := bits.TrailingZeros8(mask)
 				child := (*[8]uint32)(unsafe.Add(n, 192))
@@ -44,25 +45,40 @@ func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 					continue
 				}
 				enter.Store(&t)
+				j := bits.TrailingZeros8(mask)
+				near, far := order(waiting(child[k&7], t[k&7]), waiting(child[j&7], t[j&7]))
+				if mask &= mask - 1; mask == 0 {
+					*(*pending)(unsafe.Add(stack, top*8)) = far
+					top++
+					at = near.node()
+					continue
+				}
+				k = bits.TrailingZeros8(mask)
+				near, middle := order(near, waiting(child[k&7], t[k&7]))
+				middle, far = order(middle, far)
+				*(*pending)(unsafe.Add(stack, top*8)) = far
+				*(*pending)(unsafe.Add(stack, top*8+8)) = middle
+				if mask &= mask - 1; mask == 0 {
+					top += 2
+					at = near.node()
+					continue
+				}
+				*(*pending)(unsafe.Add(stack, top*8+16)) = near
 				base := top
-				for {
-					tk := t[k&7]
+				for top += 3; mask != 0; mask &= mask - 1 {
+					k = bits.TrailingZeros8(mask)
+					one := waiting(child[k&7], t[k&7])
 					j := top
 					for j > base {
-						below := (*pending)(unsafe.Add(stack, (j-1)*8))
-						if below.t >= tk {
+						below := *(*pending)(unsafe.Add(stack, (j-1)*8))
+						if below >= one {
 							break
 						}
-						*(*pending)(unsafe.Add(stack, j*8)) = *below
+						*(*pending)(unsafe.Add(stack, j*8)) = below
 						j--
 					}
-					*(*pending)(unsafe.Add(stack, j*8)) = pending{child[k&7], tk}
+					*(*pending)(unsafe.Add(stack, j*8)) = one
 					top++
-					if mask == 0 {
-						break
-					}
-					k = bits.TrailingZeros8(mask)
-					mask &= mask - 1
 				}
 			}
 		} else if nearestVector(unsafe.Add(packets, uintptr(at&^leaf)*packetBytes), p, hit) {
@@ -75,11 +91,11 @@ func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 				return found
 			}
 			top--
-			if (*pending)(unsafe.Add(stack, top*8)).t < hit.T {
+			if (*pending)(unsafe.Add(stack, top*8)).within(hit.T) {
 				break
 			}
 		}
-		at = (*pending)(unsafe.Add(stack, top*8)).node
+		at = (*pending)(unsafe.Add(stack, top*8)).node()
 	}
 }
 
@@ -150,7 +166,8 @@ func anyVector(k unsafe.Pointer, p *prepared, far float32) bool {
 func (m *Mesh) occludedVector(p *prepared, most float32, w *Walker) bool {
 	nodes, packets := unsafe.Pointer(unsafe.SliceData(m.nodes)), unsafe.Pointer(unsafe.SliceData(m.packets))
 	stack := unsafe.Pointer(&w.stack)
-	ox, oy, oz := archsimd.BroadcastFloat32x8(p.o.X), archsimd.BroadcastFloat32x8(p.o.Y), archsimd.BroadcastFloat32x8(p.o.Z)
+	inx, iny, inz := archsimd.BroadcastFloat32x8(p.in.X), archsimd.BroadcastFloat32x8(p.in.Y), archsimd.BroadcastFloat32x8(p.in.Z)
+	outx, outy, outz := archsimd.BroadcastFloat32x8(p.out.X), archsimd.BroadcastFloat32x8(p.out.Y), archsimd.BroadcastFloat32x8(p.out.Z)
 	ix, iy, iz := archsimd.BroadcastFloat32x8(p.inv.X), archsimd.BroadcastFloat32x8(p.inv.Y), archsimd.BroadcastFloat32x8(p.inv.Z)
 	nx, ny, nz := uintptr(p.near[0])*32, uintptr(p.near[1])*32, uintptr(p.near[2])*32
 	fx, fy, fz := uintptr(p.away[0])*32, uintptr(p.away[1])*32, uintptr(p.away[2])*32
@@ -161,13 +178,13 @@ func (m *Mesh) occludedVector(p *prepared, most float32, w *Walker) bool {
 	for {
 		if at&leaf == 0 {
 			n := unsafe.Add(nodes, uintptr(at)*wideBytes)
-			enter := load(n, nx).Sub(ox).Mul(ix).Max(load(n, ny).Sub(oy).Mul(iy)).Max(load(n, nz).Sub(oz).Mul(iz)).Max(zero)
-			leave := load(n, fx).Sub(ox).Mul(ix).Min(load(n, fy).Sub(oy).Mul(iy)).Min(load(n, fz).Sub(oz).Mul(iz)).Mul(wider).Min(far)
+			enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz)).Max(zero)
+			leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz)).Mul(wider).Min(far)
 			if mask := enter.LessEqual(leave).ToBits(); mask != 0 {
 				child := (*[8]uint32)(unsafe.Add(n, 192))
 				at = child[bits.TrailingZeros8(mask)&7]
 				for mask &= mask - 1; mask != 0; mask &= mask - 1 {
-					(*pending)(unsafe.Add(stack, top*8)).node = child[bits.TrailingZeros8(mask)&7]
+					*(*pending)(unsafe.Add(stack, top*8)) = pending(child[bits.TrailingZeros8(mask)&7])
 					top++
 				}
 				continue
@@ -181,20 +198,21 @@ func (m *Mesh) occludedVector(p *prepared, most float32, w *Walker) bool {
 			return false
 		}
 		top--
-		at = (*pending)(unsafe.Add(stack, top*8)).node
+		at = (*pending)(unsafe.Add(stack, top*8)).node()
 	}
 }
 
 // enterVector is enter8 for all children at once.
 func (p *prepared) enterVector(node *wide, most float32, t *[8]float32) uint8 {
 	n := unsafe.Pointer(node)
-	ox, oy, oz := archsimd.BroadcastFloat32x8(p.o.X), archsimd.BroadcastFloat32x8(p.o.Y), archsimd.BroadcastFloat32x8(p.o.Z)
+	inx, iny, inz := archsimd.BroadcastFloat32x8(p.in.X), archsimd.BroadcastFloat32x8(p.in.Y), archsimd.BroadcastFloat32x8(p.in.Z)
+	outx, outy, outz := archsimd.BroadcastFloat32x8(p.out.X), archsimd.BroadcastFloat32x8(p.out.Y), archsimd.BroadcastFloat32x8(p.out.Z)
 	ix, iy, iz := archsimd.BroadcastFloat32x8(p.inv.X), archsimd.BroadcastFloat32x8(p.inv.Y), archsimd.BroadcastFloat32x8(p.inv.Z)
 	nx, ny, nz := uintptr(p.near[0])*32, uintptr(p.near[1])*32, uintptr(p.near[2])*32
 	fx, fy, fz := uintptr(p.away[0])*32, uintptr(p.away[1])*32, uintptr(p.away[2])*32
 	var zero lanes
-	enter := load(n, nx).Sub(ox).Mul(ix).Max(load(n, ny).Sub(oy).Mul(iy)).Max(load(n, nz).Sub(oz).Mul(iz)).Max(zero)
-	leave := load(n, fx).Sub(ox).Mul(ix).Min(load(n, fy).Sub(oy).Mul(iy)).Min(load(n, fz).Sub(oz).Mul(iz)).Mul(archsimd.BroadcastFloat32x8(farther)).Min(archsimd.BroadcastFloat32x8(most))
+	enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz)).Max(zero)
+	leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz)).Mul(archsimd.BroadcastFloat32x8(farther)).Min(archsimd.BroadcastFloat32x8(most))
 	enter.Store(t)
 	mask := enter.LessEqual(leave).ToBits()
 	archsimd.ClearAVXUpperBits()
