@@ -468,13 +468,13 @@ func (m *Move) validate(p *Part) error {
 		}
 	}
 	axis := func(v geom.Vec3, what string) error {
-		if !v.Finite() || v.Len() == 0 {
+		if !allFinite(v) || v.Len() == 0 {
 			return fmt.Errorf("a %s needs %s with a length", m.Kind, what)
 		}
 		return nil
 	}
 	flat := func(v geom.Vec3) error {
-		if !v.Finite() || math.Hypot(v[0], v[2]) < 1e-9 {
+		if !allFinite(v) || math.Hypot(v[0], v[2]) < 1e-9 {
 			return fmt.Errorf("a %s needs a way along the floor", m.Kind)
 		}
 		return nil
@@ -539,7 +539,7 @@ func (m *Move) validate(p *Part) error {
 		return flat(r.Along)
 	case m.Kind == KindTopple && m.Topple != nil:
 		t := m.Topple
-		if t.Sides < 3 || t.Sides > 100 || t.Steps < 1 || t.Steps > 1000 || !positive(t.Width) || t.Sides == 4 && !positive(t.High) || !t.Base.Finite() {
+		if t.Sides < 3 || t.Sides > 100 || t.Steps < 1 || t.Steps > 1000 || !positive(t.Width) || t.Sides == 4 && !positive(t.High) || !allFinite(t.Base) {
 			return fmt.Errorf("what topples has 3 to 100 sides with lengths of more than 0, and topples 1 to 1000 times")
 		}
 		return flat(t.Along)
@@ -566,7 +566,7 @@ func (m *Move) validate(p *Part) error {
 				return fmt.Errorf("a path through points has 2 of them, a closed one 3, and at most 10,000")
 			}
 			for i, q := range t.Points {
-				if !q.Finite() || i > 0 && q == t.Points[i-1] {
+				if !allFinite(q) || i > 0 && q == t.Points[i-1] {
 					return fmt.Errorf("the points of a path are numbers, each apart from the one before")
 				}
 			}
@@ -589,10 +589,13 @@ func (m *Move) validate(p *Part) error {
 		if !positive(m.Orbit.Radius) {
 			return fmt.Errorf("an orbit has a radius of more than 0")
 		}
+		if o := m.Orbit; !allFinite(o.Point) || !finite(o.Waves) || !finite(o.Wave) {
+			return fmt.Errorf("an orbit's point and waves are not numbers that they can be")
+		}
 		return nil
 	case m.Kind == KindFlight && m.Flight != nil:
 		for i, s := range m.Flight.Stops {
-			if !finite(s.At) || !finite(s.Rest) || s.Rest < 0 || !s.Position.Finite() || i > 0 && s.At < m.Flight.Stops[i-1].At+m.Flight.Stops[i-1].Rest {
+			if !finite(s.At) || !finite(s.Rest) || s.Rest < 0 || !allFinite(s.Position) || i > 0 && s.At < m.Flight.Stops[i-1].At+m.Flight.Stops[i-1].Rest {
 				return fmt.Errorf("the stops of a flight come one after another, each after the rest before it")
 			}
 		}
@@ -633,7 +636,7 @@ func (m *Move) validate(p *Part) error {
 		if x.Shape != "bend" && x.Shape != "twist" || x.Axis < 0 || x.Axis > 2 || x.Towards < 0 || x.Towards > 2 || x.Towards == x.Axis {
 			return fmt.Errorf("a flex bends or twists along x, y or z, and bends towards another of them")
 		}
-		if !x.Base.Finite() || !positive(x.Length) {
+		if !allFinite(x.Base) || !positive(x.Length) {
 			return fmt.Errorf("a flex has a length of more than 0")
 		}
 		return nil

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"perigyre/core/color"
+	"perigyre/core/geom"
 )
 
 // Limits of a document. They keep what a file can ask for within what can be worked on.
@@ -116,7 +117,7 @@ func (p *Part) validate(materials map[string]bool) error {
 			return fmt.Errorf("it uses the material %q, which is not in the shot", id)
 		}
 	}
-	if !p.Rest.Position.Finite() || !p.Rest.Size.Finite() || !p.Pivot.Finite() {
+	if !allFinite(p.Rest.Position) || !allFinite(p.Rest.Size) || !allFinite(p.Pivot) {
 		return fmt.Errorf("its place or size is not a number")
 	}
 	if p.Rest.Size[0] == 0 || p.Rest.Size[1] == 0 || p.Rest.Size[2] == 0 {
@@ -216,7 +217,7 @@ func (c *Spread) validate() error {
 		}
 	}
 	switch {
-	case !c.Step.Finite():
+	case !allFinite(c.Step):
 		return fmt.Errorf("the step from copy to copy is not a number")
 	case c.Kind == Along && len(c.Path) < 2:
 		return fmt.Errorf("a path has at least two corners")
@@ -230,7 +231,7 @@ func (c *Spread) validate() error {
 		return fmt.Errorf("copies stand in a row, grid or ring, along a path or scattered, not %q", c.Kind)
 	}
 	for _, p := range c.Path {
-		if !p.Finite() {
+		if !allFinite(p) {
 			return fmt.Errorf("a corner of the path is not a number")
 		}
 	}
@@ -244,5 +245,10 @@ func (d Direction) validate() error {
 	return nil
 }
 
-func finite(v float64) bool   { return !math.IsNaN(v) && !math.IsInf(v, 0) }
-func positive(v float64) bool { return finite(v) && v > 0 }
+// finite reports whether a number is one that can be worked with: not so large that nothing is left of others beside it.
+func finite(v float64) bool { return math.Abs(v) <= 1e12 }
+
+// positive reports whether a measure is above 0, and not by so little that what is divided by it is nothing.
+func positive(v float64) bool { return v >= 1e-12 && v <= 1e12 }
+
+func allFinite(v geom.Vec3) bool { return finite(v[0]) && finite(v[1]) && finite(v[2]) }
