@@ -130,8 +130,8 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	})
 	api.Post("/shots/:id/numbers", func(c fiber.Ctx) error {
 		var r shot.SomeParts
-		if err := c.Bind().JSON(&r); err != nil {
-			return refused{err}
+		if err := read(c, &r); err != nil {
+			return err
 		}
 		h, err := st.store.Shot(c.Params("id"))
 		if err != nil {
@@ -143,8 +143,8 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Post("/shots/:id/hole", st.postHole)
 	api.Post("/shots/:id/names", func(c fiber.Ctx) error {
 		var r RunRequest
-		if err := c.Bind().JSON(&r); err != nil {
-			return refused{err}
+		if err := read(c, &r); err != nil {
+			return err
 		}
 		n, err := st.Names(c.Params("id"), r.Settings)
 		return reply(c, n, err)
@@ -250,6 +250,23 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 	return c.Status(status).JSON(out)
 }
 
+// read reads what was sent, which is JSON.
+func read(c fiber.Ctx, into any) error {
+	if err := c.Bind().JSON(into); err != nil {
+		return refused{unreadable("request", err)}
+	}
+	return nil
+}
+
+// unreadable says what is wrong with something in JSON.
+func unreadable(what string, err error) error {
+	var field *json.UnmarshalTypeError
+	if errors.As(err, &field) && field.Field != "" {
+		return fmt.Errorf("the %s cannot be read: its %s is a %s, which it cannot be", what, field.Field, field.Value)
+	}
+	return fmt.Errorf("the %s cannot be read: it is not whole, or not what is expected here; load the page again, which may be older than the program", what)
+}
+
 func (st *Studio) getState(c fiber.Ctx) error {
 	list, err := st.store.Projects()
 	fonts := slices.Sorted(maps.Keys(font.Shipped))
@@ -284,7 +301,7 @@ func (st *Studio) getEvents(c fiber.Ctx) error {
 func (st *Studio) upload(c fiber.Ctx) (files []library.File, values map[string][]string, err error) {
 	form, err := c.MultipartForm()
 	if err != nil {
-		return nil, nil, refused{fmt.Errorf("the upload did not arrive whole: %w", err)}
+		return nil, nil, refused{fmt.Errorf("the upload did not arrive whole; try it again")}
 	}
 	defer func() { _ = form.RemoveAll() }()
 	left := st.Limits.Bytes
@@ -417,8 +434,8 @@ func (st *Studio) putProject(c fiber.Ctx) error {
 	var r struct {
 		Name string `json:"name"`
 	}
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{err}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	name := strings.TrimSpace(r.Name)
 	if name == "" {
@@ -465,7 +482,7 @@ func (st *Studio) getImage(c fiber.Ctx) error {
 func getShape(c fiber.Ctx) error {
 	var shape mesh.Shape
 	if err := json.Unmarshal([]byte(c.Query("of")), &shape); err != nil {
-		return refused{fmt.Errorf("the shape cannot be read: %w", err)}
+		return refused{unreadable("shape", err)}
 	}
 	if err := shape.Check(); err != nil {
 		return refused{err}
@@ -490,8 +507,8 @@ func (st *Studio) sendShot(c fiber.Ctx) error {
 
 func (st *Studio) postEdit(c fiber.Ctx) error {
 	var r EditRequest
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{fmt.Errorf("the edit cannot be read: %w", err)}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	if err := st.Edit(c.Params("id"), r); err != nil {
 		return err
@@ -503,8 +520,8 @@ func (st *Studio) postEdit(c fiber.Ctx) error {
 func (st *Studio) step(walk func(id string, version int) error) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		var r VersionRequest
-		if err := c.Bind().JSON(&r); err != nil {
-			return refused{err}
+		if err := read(c, &r); err != nil {
+			return err
 		}
 		id := c.Params("id")
 		if err := walk(id, r.Version); errors.Is(err, store.ErrStale) || errors.Is(err, store.ErrMissing) {
@@ -520,8 +537,8 @@ func (st *Studio) step(walk func(id string, version int) error) fiber.Handler {
 // postHole fits the round surface that a face is part of, and answers with its axis in the room.
 func (st *Studio) postHole(c fiber.Ctx) error {
 	var r HoleRequest
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{err}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	hole, err := st.Hole(c.Params("id"), r)
 	return reply(c, hole, err)
@@ -529,8 +546,8 @@ func (st *Studio) postHole(c fiber.Ctx) error {
 
 func (st *Studio) postTest(c fiber.Ctx) error {
 	var r RunRequest
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{err}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	data, took, err := st.TestFrame(c.Params("id"), r.Frame, r.Settings)
 	if err != nil {
@@ -542,8 +559,8 @@ func (st *Studio) postTest(c fiber.Ctx) error {
 
 func (st *Studio) postRun(c fiber.Ctx) error {
 	var r RunRequest
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{err}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	run, err := st.StartRuns(c.Params("id"), r)
 	return reply(c, run, err)

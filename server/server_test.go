@@ -187,3 +187,78 @@ func TestGuard(t *testing.T) {
 		t.Errorf("with the token: %d", code)
 	}
 }
+
+// Whatever is asked, with whatever in the address and the body, is answered with what was asked for or a sentence, and
+// never by a fault of the program; what is refused changes nothing.
+func TestOddRequests(t *testing.T) {
+	h := newHouse(t, "")
+	var got Imported
+	h.send(upload(t, "tetra.obj", []byte(tetra)), &got)
+	var before, after, page string
+	h.json("GET", "/api/shots/"+got.Shot, nil, &before)
+	odd := map[string][]string{
+		"id": {got.Shot, "none", "..%2f..%2fperigyre", "%00", strings.Repeat("x", 300)}, "hash": {"none", strings.Repeat("a", 64), "..%2fx"},
+		"number": {"-1", "x", "1e9", "99999999999999999999"}, "from": {"-1", "x"}, "to": {"-5", "x"}, "ticket": {"none"}, "state": {"paused"}, "kind": {"apng"},
+	}
+	queries := []string{"", "?frame=x&width=-1&height=1e99&from=NaN&to=-1&pass=none&size=0", "?frame=-7&width=99999999&height=99999999&samples=0&a=1&b=x"}
+	bodies := []string{
+		"", "{", "[]", "null", "{}", `"x"`, `{"version":-1}`, `{"version":1e99}`, `{"edit":{},"version":1}`, `{"edit":null}`,
+		`{"settings":{"width":-1,"passes":["none"]}}`, `{"name":"\u0000"}`, `{"frame":-1,"settings":null}`, "\xff\xfe",
+	}
+	asked := 0
+	for _, route := range h.app.GetRoutes(true) {
+		if route.Path == "/api/events" || route.Method == "HEAD" || strings.HasSuffix(route.Path, "/duplicate") {
+			continue // the first does not end, and the last is nothing odd
+		}
+		paths := []string{withoutPatterns(route.Path)}
+		for _, name := range route.Params {
+			var more []string
+			for _, p := range paths {
+				for _, v := range odd[name] {
+					more = append(more, strings.Replace(p, ":"+name, v, 1))
+				}
+			}
+			paths = more
+		}
+		for _, p := range paths {
+			if route.Method == "DELETE" && strings.Contains(p, got.Shot) {
+				continue
+			}
+			for k := range max(len(queries), len(bodies)) {
+				var r *http.Request
+				switch bare := route.Method == "GET" || route.Method == "DELETE"; {
+				case bare && k < len(queries):
+					r = httptest.NewRequest(route.Method, p+queries[k], nil)
+				case bare:
+					continue
+				default:
+					r = httptest.NewRequest(route.Method, p, strings.NewReader(bodies[k]))
+					r.Header.Set("Content-Type", "application/json")
+				}
+				code := h.send(r, &page)
+				asked++
+				var refusal ErrorReply
+				if code >= 500 || code >= 400 && (json.Unmarshal([]byte(page), &refusal) != nil || !strings.Contains(refusal.Error, " ") || strings.Contains(page, "json:")) {
+					t.Errorf("%s %s, %d: %d %s", r.Method, r.URL, k, code, page)
+				}
+			}
+		}
+	}
+	if h.json("GET", "/api/shots/"+got.Shot, nil, &after); before != after {
+		t.Errorf("the shot was\n%s\nand is\n%s", before, after)
+	}
+	if asked < 300 {
+		t.Errorf("%d requests were made", asked)
+	}
+}
+
+// withoutPatterns takes the patterns out of an address's parameters.
+func withoutPatterns(path string) string {
+	for {
+		from, to := strings.Index(path, "<"), strings.Index(path, ">")
+		if from < 0 {
+			return path
+		}
+		path = path[:from] + path[to+1:]
+	}
+}

@@ -33,8 +33,8 @@ func (st *Studio) putVersionName(c fiber.Ctx) error {
 	var r struct {
 		Name string `json:"name"`
 	}
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{err}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	if err := st.store.NameVersion(c.Params("id"), n, strings.TrimSpace(r.Name)); err != nil {
 		return err
@@ -90,8 +90,8 @@ func (st *Studio) getComparison(c fiber.Ctx) error {
 
 func (st *Studio) postPaste(c fiber.Ctx) error {
 	var r PasteRequest
-	if err := c.Bind().JSON(&r); err != nil {
-		return refused{err}
+	if err := read(c, &r); err != nil {
+		return err
 	}
 	made, err := st.Paste(c.Params("id"), r)
 	return reply(c, PasteReply{made}, err)
