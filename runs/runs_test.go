@@ -3,6 +3,7 @@ package runs
 import (
 	"archive/zip"
 	"bytes"
+	"errors"
 	"image"
 	"os"
 	"path/filepath"
@@ -203,6 +204,25 @@ func TestRoomIsLookedAtBefore(t *testing.T) {
 	o = Settings{Width: 10, Height: 10, Bits: 8}
 	if err := o.room(t.TempDir()); err != nil {
 		t.Error(err)
+	}
+}
+
+// What the system says of a full disk becomes a sentence with the frames that are safe.
+func TestAFullDiskSaysWhichFramesAreSafe(t *testing.T) {
+	err := os.WriteFile("/dev/full", []byte("a frame"), 0o600)
+	if err == nil {
+		t.Fatal("/dev/full takes what is written")
+	}
+	var list []store.Frame
+	for n := range 9 {
+		list = append(list, store.Frame{Number: n, State: store.FrameDone})
+	}
+	list[3].State, list[5].State, list[6].State = "waiting", "waiting", "waiting"
+	if got := Full(err, list).Error(); !strings.Contains(got, "6 of 9 frames are safe, 0-2, 4, 7-8;") {
+		t.Error(got)
+	}
+	if other := errors.New("the cable is out"); Full(other, list) != other {
+		t.Error("another error is taken for a full disk")
 	}
 }
 

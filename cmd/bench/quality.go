@@ -15,7 +15,7 @@ import (
 // transform and where nothing shows through, from a reference of 4,096 samples. The plain tracer's error goes with the
 // square root of its time (its own rows show how nearly), so that what it would take for another's error is known.
 func quality(name string, s *render.Scene, view color.View) {
-	const side = 128
+	const side = 256 // of smaller ones nearly every pixel is an edge, which no denoiser can do much for
 	shoot := func(o render.Options) (image.Image, float64) {
 		var film *render.Film
 		o.Quality = render.Final

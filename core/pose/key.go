@@ -117,7 +117,7 @@ func (e *Evaluator) hidden(i int) bool {
 // numbers appends numbers to 1e-10.
 func numbers(to []byte, list ...float64) []byte {
 	for _, v := range list {
-		to = binary.BigEndian.AppendUint64(to, uint64(int64(math.Round(v*1e10))))
+		to = binary.BigEndian.AppendUint64(to, math.Float64bits(math.Round(v*1e10)+0)) // -0 is 0
 	}
 	return to
 }
