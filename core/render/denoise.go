@@ -3,8 +3,6 @@ package render
 import (
 	"context"
 	"math"
-	"sync"
-	"sync/atomic"
 
 	"perigyre/core/render/bvh"
 )
@@ -32,30 +30,24 @@ const (
 // back, and what glows is left alone. Alpha and passes are not touched. The result does not depend on threads. It
 // returns how far the square root of each pixel's luminance may still be off, or nothing when the context ends.
 func (f *Film) denoise(ctx context.Context, threads int) []float32 {
-	d := f.newDenoiser()
+	d := f.newDenoiser(ctx, threads)
 	bands := (f.Height + bandRows - 1) / bandRows
 	strips := make([]strip, bands)
-	var next atomic.Int64
-	var all sync.WaitGroup
-	for range threads {
-		all.Go(func() {
-			w := d.newBench()
-			for k := int(next.Add(1)) - 1; k < bands && ctx.Err() == nil; k = int(next.Add(1)) - 1 {
-				strips[k] = d.band(w, k*bandRows, min(f.Height, (k+1)*bandRows))
-			}
-		})
-	}
-	all.Wait()
+	shareOut(ctx, threads, bands, func() func(int) {
+		w := d.newBench()
+		return func(k int) { strips[k] = d.band(ctx, w, k*bandRows, min(f.Height, (k+1)*bandRows)) }
+	})
 	if ctx.Err() != nil {
 		return nil
 	}
 	var smooth [2][]bvh.Vec
 	for h := range smooth {
-		smooth[h] = d.gather(strips, h)
+		smooth[h] = make([]bvh.Vec, f.Width*f.Height)
 	}
+	eachRow(ctx, threads, f.Height, func(y int) { d.gather(strips, &smooth, y) })
 	g := f.guides
 	off := make([]float32, f.Width*f.Height)
-	for y := range f.Height {
+	eachRow(ctx, threads, f.Height, func(y int) {
 		for x := range f.Width {
 			i := y*f.Width + x
 			if g.cover[i] <= 0 {
@@ -68,29 +60,32 @@ func (f *Film) denoise(ctx context.Context, threads int) []float32 {
 			most := max(tint.X, tint.Y, tint.Z)
 			off[i] = sqrt(variance) * most / (2*sqrt(max(0, luminance(l))) + sqrt(sqrt(variance)*most) + 1e-6)
 		}
+	})
+	if ctx.Err() != nil {
+		return nil
 	}
 	return off
 }
 
-// gather takes the means of the fits of one half.
-func (d *denoiser) gather(strips []strip, half int) []bvh.Vec {
-	out := make([]bvh.Vec, d.width*d.height)
-	for i, c := range d.f.guides.cover {
-		if c <= 0 {
+// gather takes the means of the fits of both halves, of a row.
+func (d *denoiser) gather(strips []strip, to *[2][]bvh.Vec, y int) {
+	g := d.f.guides
+	for i := y * d.width; i < (y+1)*d.width; i++ {
+		if g.cover[i] <= 0 {
 			continue
 		}
-		y := i / d.width
-		const own = 1e-4 // what a pixel counts itself, for those that no fit holds
-		sum, weight := d.f.guides.half[half][i].Mul(own), float32(own)
-		for k := max(0, y/bandRows-1); k <= min(len(strips)-1, y/bandRows+1); k++ {
-			if s := &strips[k]; y >= s.top && y < s.bottom {
-				j := i - s.top*d.width
-				sum, weight = sum.Add(s.light[half][j]), weight+s.weight[half][j]
+		for half := range to {
+			const own = 1e-4 // what a pixel counts itself, for those that no fit holds
+			sum, weight := g.half[half][i].Mul(own), float32(own)
+			for k := max(0, y/bandRows-1); k <= min(len(strips)-1, y/bandRows+1); k++ {
+				if s := &strips[k]; y >= s.top && y < s.bottom {
+					j := i - s.top*d.width
+					sum, weight = sum.Add(s.light[half][j]), weight+s.weight[half][j]
+				}
 			}
+			to[half][i] = sum.Mul(1 / weight)
 		}
-		out[i] = sum.Mul(1 / weight)
 	}
-	return out
 }
 
 // trusted mixes what the fits say of a pixel with what was sampled, by how far each is off, and returns how far off
@@ -183,7 +178,7 @@ type denoiser struct {
 	doubt         []feature // variances of the features
 }
 
-func (f *Film) newDenoiser() *denoiser {
+func (f *Film) newDenoiser(ctx context.Context, threads int) *denoiser {
 	g := f.guides
 	n := f.Width * f.Height
 	d := &denoiser{f: f, width: f.Width, height: f.Height, spread: make([]float32, n), feature: make([]feature, n), doubt: make([]feature, n)}
@@ -194,7 +189,7 @@ func (f *Film) newDenoiser() *denoiser {
 		a := g.half[0][i].Sub(g.half[1][i])
 		differ[i] = a.Dot(a) / 2
 	}
-	for y := range f.Height {
+	eachRow(ctx, threads, f.Height, func(y int) {
 		for x := range f.Width {
 			i := y*f.Width + x
 			if g.cover[i] <= 0 {
@@ -219,7 +214,7 @@ func (f *Film) newDenoiser() *denoiser {
 			deep := g.doubt[i].depth / max(1e-12, g.footprint*g.depth[i]*reach)
 			*q = feature{0, 0, 0, 0, 0, off, off, off, deep * deep}
 		}
-	}
+	})
 	return d
 }
 
@@ -235,8 +230,8 @@ func (d *denoiser) newBench() *bench {
 	return &bench{differ: [2][]float32{make([]float32, n), make([]float32, n)}}
 }
 
-// band makes the fits whose centres lie in rows from top up to bottom.
-func (d *denoiser) band(b *bench, top, bottom int) strip {
+// band makes the fits whose centres lie in rows from top up to bottom, or some of them where the context ends.
+func (d *denoiser) band(ctx context.Context, b *bench, top, bottom int) strip {
 	d.choose(b, top, bottom)
 	s := strip{top: max(0, top-reach), bottom: min(d.height, bottom+reach)}
 	for h := range s.light {
@@ -250,13 +245,16 @@ func (d *denoiser) band(b *bench, top, bottom int) strip {
 	}
 	for dy := 0; dy <= reach; dy++ {
 		for dx := -reach; dx <= reach; dx++ {
-			if dy > 0 || dx >= 0 {
+			if (dy > 0 || dx >= 0) && ctx.Err() == nil {
 				d.compare(b, top, bottom, dx, dy)
 			}
 		}
 	}
 	var fit regression
 	for k, c := range b.centres {
+		if ctx.Err() != nil {
+			return s
+		}
 		for h := range b.weights {
 			d.fit(&fit, &s, c, h, b.weights[h][k*window*window:(k+1)*window*window])
 		}

@@ -3,7 +3,6 @@ package render
 import (
 	"context"
 	"math/bits"
-	"sync"
 	"sync/atomic"
 
 	"perigyre/core/render/bvh"
@@ -29,27 +28,22 @@ func even(samples int) func(int) int { return func(int) int { return samples } }
 // pass brings each pixel to as many samples as are wanted of it. It ends with the context's error when it is given up.
 // Done is told the share of the rows that are; it may be nil.
 func (p *canvas) pass(ctx context.Context, threads int, wanted func(i int) int, done func(float64)) error {
-	var next, rows atomic.Int64
-	var all sync.WaitGroup
-	for range threads {
-		all.Go(func() {
-			w := new(bvh.Walker)
-			for ctx.Err() == nil {
-				y := int(next.Add(1)) - 1
-				if y >= p.height {
+	var rows atomic.Int64
+	shareOut(ctx, threads, p.height, func() func(int) {
+		w := new(bvh.Walker)
+		return func(y int) {
+			for x := range p.width {
+				if ctx.Err() != nil {
 					return
 				}
-				for x := range p.width {
-					i := y*p.width + x
-					p.scene.expose(&p.pixels[i], x, y, wanted(i)-p.pixels[i].n, p.width, p.height, &p.q, w)
-				}
-				if n := rows.Add(1); done != nil {
-					done(float64(n) / float64(p.height))
-				}
+				i := y*p.width + x
+				p.scene.expose(&p.pixels[i], x, y, wanted(i)-p.pixels[i].n, p.width, p.height, &p.q, w)
 			}
-		})
-	}
-	all.Wait()
+			if n := rows.Add(1); done != nil {
+				done(float64(n) / float64(p.height))
+			}
+		}
+	})
 	return ctx.Err()
 }
 

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 	"runtime"
-	"sync"
 	"sync/atomic"
 
 	"perigyre/core/render/bvh"
@@ -115,25 +114,17 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		return f, nil
 	}
 	across, down := (width+tile-1)/tile, (height+tile-1)/tile
-	var next, done atomic.Int64
-	var wg sync.WaitGroup
-	for range threads {
-		wg.Go(func() {
-			w := new(bvh.Walker)
-			var pixels [tile * tile]gathered
-			for ctx.Err() == nil {
-				k := int(next.Add(1)) - 1
-				if k >= across*down {
-					return
-				}
-				s.tile(f, k%across*tile, k/across*tile, &pixels, &q, w)
-				if n := done.Add(1); o.Progress != nil {
-					o.Progress(float64(n) / float64(across*down))
-				}
+	var done atomic.Int64
+	shareOut(ctx, threads, across*down, func() func(int) {
+		w := new(bvh.Walker)
+		var pixels [tile * tile]gathered
+		return func(k int) {
+			s.tile(ctx, f, k%across*tile, k/across*tile, &pixels, &q, w)
+			if n := done.Add(1); o.Progress != nil {
+				o.Progress(float64(n) / float64(across*down))
 			}
-		})
-	}
-	wg.Wait()
+		}
+	})
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
@@ -155,24 +146,25 @@ type gathered struct {
 	root          spreading // the square root of luminance, in which errors are judged
 	depth, depth2 float32
 	albedo2       float32 // sum of the squares of the base colour's luminance
-	parts         [6]struct {
-		part int32
-		hits int
-	}
+	parts         [8]struct{ part, hits int32 }
 }
 
 // batch is how many samples a pixel gets before it is looked at whether it needs more.
 const batch = 16
 
 // tile renders a square of pixels. In it those whose error, or a neighbour's, is too large get more samples:
-// what is decided depends on the square alone.
-func (s *Scene) tile(f *Film, left, top int, pixels *[tile * tile]gathered, q *settings, w *bvh.Walker) {
+// what is decided depends on the square alone. It is left as it is when the context ends, which is looked at for each
+// pixel, so that giving up takes a few milliseconds.
+func (s *Scene) tile(ctx context.Context, f *Film, left, top int, pixels *[tile * tile]gathered, q *settings, w *bvh.Walker) {
 	wide, high := min(tile, f.Width-left), min(tile, f.Height-top)
 	more := func(x, y, n int) {
 		s.expose(&pixels[y*tile+x], left+x, top+y, n, f.Width, f.Height, q, w)
 	}
 	for y := range high {
 		for x := range wide {
+			if ctx.Err() != nil {
+				return
+			}
 			pixels[y*tile+x] = gathered{}
 			more(x, y, q.samples)
 		}
@@ -199,6 +191,9 @@ func (s *Scene) tile(f *Film, left, top int, pixels *[tile * tile]gathered, q *s
 		}
 		for y := range high {
 			for x := range wide {
+				if ctx.Err() != nil {
+					return
+				}
 				if again[y*tile+x] {
 					more(x, y, batch)
 				}

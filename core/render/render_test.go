@@ -6,6 +6,7 @@ import (
 	"image"
 	"math"
 	"slices"
+	"sync/atomic"
 	"testing"
 
 	"perigyre/core/geom"
@@ -482,6 +483,34 @@ func TestAlphaIsCoverage(t *testing.T) {
 	middle := (16*32 + 16) * 4
 	if got, want := float64(f.Pix[middle+3]), 1/(1+2.5*2.5); math.Abs(got-want) > 0.03 {
 		t.Errorf("the shadow's alpha is %g, the view factor %g", got, want)
+	}
+}
+
+// asked counts how often whether to go on is asked.
+type asked struct {
+	context.Context
+	times atomic.Int64
+}
+
+func (a *asked) Err() error {
+	a.times.Add(1)
+	return a.Context.Err()
+}
+
+// Whether to go on is asked for every pixel, of every kind of picture, so that giving one up takes no longer than that.
+func TestGivingUpIsAskedForEveryPixel(t *testing.T) {
+	sc, err := NewScene(pose.New(still(material.Default(), 1)), 0, NewProps(things{ball(0.5)}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, o := range []Options{{Quality: Draft}, {Quality: Final, Samples: 4}, {Quality: Final, Samples: 4, Denoise: true}} {
+		ctx := &asked{Context: context.Background()}
+		if _, err := sc.Expose(ctx, 48, 32, o); err != nil {
+			t.Fatal(err)
+		}
+		if n := ctx.times.Load(); n < 48*32 {
+			t.Errorf("%+v: it is asked %d times for 1536 pixels", o, n)
+		}
 	}
 }
 
