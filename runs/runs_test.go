@@ -55,12 +55,18 @@ func TestSettingsAreChecked(t *testing.T) {
 		"is not possible":                func(o *Settings) { o.Width, o.Height = 0, 0 },
 		"first number":                   func(o *Settings) { o.First = -1 },
 		"0 to 1":                         func(o *Settings) { o.Backdrop = &[3]float64{0, 2, 0} },
+		"JPEG has no alpha":              func(o *Settings) { o.Format = JPEG },
+		"in EXR files alone":             func(o *Settings) { o.Passes = []render.Pass{render.Depth} },
 	} {
 		o := good
 		change(&o)
 		if err := o.Check(s); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%v, want something with %q", err, says)
 		}
+	}
+	s.Environment.Seen = true // nothing is transparent then
+	if good.Format = JPEG; good.Check(s) != nil {
+		t.Error(good.Check(s))
 	}
 }
 

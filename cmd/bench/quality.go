@@ -19,7 +19,11 @@ func quality(name string, s *render.Scene, view color.View) {
 	shoot := func(o render.Options) (image.Image, float64) {
 		var film *render.Film
 		o.Quality = render.Final
-		seconds := fastest(1, func() {
+		runs := 2
+		if o.Samples > 1000 {
+			runs = 1
+		}
+		seconds := fastest(runs, func() {
 			var err error
 			film, err = s.Expose(context.Background(), side, side, o)
 			check(err)

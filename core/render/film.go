@@ -15,6 +15,11 @@ type Film struct {
 	guides        *guides
 	mattes        map[int32]int // channel of each part
 	full          bool          // the sky lies behind all of it
+	top, of       int           // the row of the picture that it begins at, and how many the picture has
+}
+
+func newFilm(width, height int, s *Scene) *Film {
+	return &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height), full: s.seen, of: height}
 }
 
 // Reach returns the smallest window that holds all pixels that are not 0, at least one.

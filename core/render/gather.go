@@ -8,16 +8,17 @@ import (
 	"perigyre/core/render/bvh"
 )
 
-// canvas gathers the samples of all pixels of a picture in several passes.
+// canvas gathers the samples of all pixels of a picture, or a strip of one, in several passes.
 type canvas struct {
 	scene         *Scene
 	width, height int
+	top, of       int // as a film has them
 	q             settings
 	pixels        []gathered
 }
 
 func (s *Scene) gather(width, height int, q *settings) *canvas {
-	p := &canvas{scene: s, width: width, height: height, q: *q, pixels: make([]gathered, width*height)}
+	p := &canvas{scene: s, width: width, height: height, of: height, q: *q, pixels: make([]gathered, width*height)}
 	p.q.pixel = s.camera.pixel(width)
 	return p
 }
@@ -37,7 +38,7 @@ func (p *canvas) pass(ctx context.Context, threads int, wanted func(i int) int, 
 					return
 				}
 				i := y*p.width + x
-				p.scene.expose(&p.pixels[i], x, y, wanted(i)-p.pixels[i].n, p.width, p.height, &p.q, w)
+				p.scene.expose(&p.pixels[i], x, p.top+y, wanted(i)-p.pixels[i].n, p.width, p.of, &p.q, w)
 			}
 			if n := rows.Add(1); done != nil {
 				done(float64(n) / float64(p.height))
@@ -59,6 +60,7 @@ func (p *canvas) develop(f *Film) {
 // that is not gets as many samples again as it has.
 func (s *Scene) settle(ctx context.Context, f *Film, q *settings, threads int, progress func(float64)) error {
 	p := s.gather(f.Width, f.Height, q)
+	p.top, p.of = f.top, f.of
 	sharp := !s.moving && s.camera.radius == 0
 	wanted := make([]int, len(p.pixels))
 	for i := range wanted {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"image"
 	"math"
+	"slices"
 	"testing"
 
 	"perigyre/core/geom"
@@ -259,6 +260,26 @@ func TestDenoiser(t *testing.T) {
 	}
 	if p, q := err(plain), err(smooth); q > p*0.6 {
 		t.Errorf("the error goes from %.4f to %.4f, by less than two fifths", p, q)
+	}
+}
+
+// A picture that is too large to be denoised in one piece is the same, to the bit, with its passes.
+func TestStripsMakeTheSamePicture(t *testing.T) {
+	s := still(material.Material{Name: "grey", BaseColor: [4]float64{0.5, 0.5, 0.5, 1}, Roughness: 0.3}, 1)
+	s.Format = shot.Format{Width: 24, Height: 260}
+	s.Part("cam").Camera.Sensor = shot.FitWidth
+	o := Options{Quality: Proof, Samples: 8, Denoise: true, Passes: []Pass{Normal, Motion, PartMattes}}
+	whole := expose(t, s, things{ball(1.2)}, 0, o)
+	defer func(was int) { stripPixels = was }(stripPixels)
+	stripPixels = 1
+	strips := expose(t, s, things{ball(1.2)}, 0, o)
+	if !slices.Equal(whole.Pix, strips.Pix) {
+		t.Error("the pictures differ")
+	}
+	for k, l := range whole.Layers {
+		if !slices.Equal(l.Pix, strips.Layers[k].Pix) {
+			t.Errorf("the pass %s differs", l.Pass)
+		}
 	}
 }
 

@@ -215,7 +215,7 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 		case Occlusion:
 			to[0] = p.first.open / hits
 		case Motion:
-			to[0], to[1] = p.first.way[0]/hits*float32(f.Width)/2, p.first.way[1]/hits*float32(f.Height)/2
+			to[0], to[1] = p.first.way[0]/hits*float32(f.Width)/2, p.first.way[1]/hits*float32(f.of)/2
 		case PartMattes:
 			for _, c := range p.parts {
 				if c.hits > 0 {

@@ -45,7 +45,7 @@ func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f
 
 // film develops what has been gathered so far, denoised.
 func (p *canvas) film(ctx context.Context, threads int) *Film {
-	f := &Film{Width: p.width, Height: p.height, Pix: make([]float32, 4*p.width*p.height), full: p.scene.seen}
+	f := newFilm(p.width, p.height, p.scene)
 	_, _ = f.prepare(Options{Denoise: true}, p.scene)
 	p.develop(f)
 	f.denoise(ctx, threads)

@@ -94,11 +94,6 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 	}
 	q.random = o.Random
 	q.pixel = s.camera.pixel(width)
-	f := &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height), full: s.seen}
-	var err error
-	if q.layers, err = f.prepare(o, s); err != nil {
-		return nil, err
-	}
 	for _, p := range o.Passes {
 		switch p {
 		case Occlusion:
@@ -107,31 +102,35 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 			q.drift = true
 		}
 	}
-	if o.Denoise && q.noise > 0 {
-		if err := s.settle(ctx, f, &q, threads, o.Progress); err != nil {
-			return nil, err
-		}
-		return f, nil
+	if o.Denoise {
+		return s.inStrips(ctx, width, height, o, q, threads)
 	}
-	across, down := (width+tile-1)/tile, (height+tile-1)/tile
+	f := newFilm(width, height, s)
+	var err error
+	if q.layers, err = f.prepare(o, s); err != nil {
+		return nil, err
+	}
+	if err := s.fill(ctx, f, &q, threads, o.Progress); err != nil {
+		return nil, err
+	}
+	return f, nil
+}
+
+// fill samples all pixels of a film, square by square.
+func (s *Scene) fill(ctx context.Context, f *Film, q *settings, threads int, progress func(float64)) error {
+	across, down := (f.Width+tile-1)/tile, (f.Height+tile-1)/tile
 	var done atomic.Int64
 	shareOut(ctx, threads, across*down, func() func(int) {
 		w := new(bvh.Walker)
 		var pixels [tile * tile]gathered
 		return func(k int) {
-			s.tile(ctx, f, k%across*tile, k/across*tile, &pixels, &q, w)
-			if n := done.Add(1); o.Progress != nil {
-				o.Progress(float64(n) / float64(across*down))
+			s.tile(ctx, f, k%across*tile, k/across*tile, &pixels, q, w)
+			if n := done.Add(1); progress != nil {
+				progress(float64(n) / float64(across*down))
 			}
 		}
 	})
-	if err := ctx.Err(); err != nil {
-		return nil, err
-	}
-	if o.Denoise {
-		f.denoise(ctx, threads)
-	}
-	return f, ctx.Err()
+	return ctx.Err()
 }
 
 // gathered is what a pixel has got so far.
@@ -158,7 +157,7 @@ const batch = 16
 func (s *Scene) tile(ctx context.Context, f *Film, left, top int, pixels *[tile * tile]gathered, q *settings, w *bvh.Walker) {
 	wide, high := min(tile, f.Width-left), min(tile, f.Height-top)
 	more := func(x, y, n int) {
-		s.expose(&pixels[y*tile+x], left+x, top+y, n, f.Width, f.Height, q, w)
+		s.expose(&pixels[y*tile+x], left+x, f.top+top+y, n, f.Width, f.of, q, w)
 	}
 	for y := range high {
 		for x := range wide {
