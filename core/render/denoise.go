@@ -209,7 +209,7 @@ func (f *Film) newDenoiser(ctx context.Context, threads int) *denoiser {
 			}
 			p, q := &d.feature[i], &d.doubt[i]
 			nn, a := g.normal[i], g.albedo[i]
-			*p = feature{float32(x) / reach, float32(y) / reach, nn.X, nn.Y, nn.Z, a.X, a.Y, a.Z, float32(math.Log(math.Max(1e-12, float64(g.depth[i])))) / (g.footprint * reach)}
+			*p = feature{float32(x) / reach, float32(f.top+y) / reach, nn.X, nn.Y, nn.Z, a.X, a.Y, a.Z, float32(math.Log(math.Max(1e-12, float64(g.depth[i])))) / (g.footprint * reach)}
 			off := g.doubt[i].albedo * g.doubt[i].albedo / 3
 			deep := g.doubt[i].depth / max(1e-12, g.footprint*g.depth[i]*reach)
 			*q = feature{0, 0, 0, 0, 0, off, off, off, deep * deep}
