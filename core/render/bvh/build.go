@@ -108,8 +108,8 @@ type builder struct {
 	wg    sync.WaitGroup
 }
 
-// build returns the nodes, the root first, and the items in the order in which leaves take them, at most so
-// many each. It sorts the items.
+// build returns the nodes, the root first, over leaves of at most so many items each, which it sorts: a leaf's stand
+// together. Where nodes stand depends on which thread made them, the tree that they make does not.
 func build(items []item, most int) []node {
 	n := len(items)
 	if n == 0 {
@@ -119,27 +119,17 @@ func build(items []item, most int) []node {
 	whole, centres := reaches(items)
 	b.split(0, 0, n, 0, whole, centres)
 	b.wg.Wait()
-	return b.renumber()
+	return b.nodes[:b.used]
 }
 
-// renumber lays the nodes out in the order of a walk, which does not depend on which thread made
-// them, and drops the ones that were not needed.
-func (b *builder) renumber() []node {
-	out := make([]node, 1, b.used)
-	var walk func(from, to uint32)
-	walk = func(from, to uint32) {
-		n := b.nodes[from]
-		if n.count == 0 {
-			at := uint32(len(out))
-			out = append(out, node{}, node{})
-			walk(n.first, at)
-			walk(n.first+1, at+1)
-			n.first = at
-		}
-		out[to] = n
+// spread does n pieces of work on all processors, each a stretch of them.
+func spread(n int, do func(from, to int)) {
+	threads := min(runtime.GOMAXPROCS(0), n/parallel+1)
+	var all sync.WaitGroup
+	for k := range threads {
+		all.Go(func() { do(n*k/threads, n*(k+1)/threads) })
 	}
-	walk(0, 0)
-	return out
+	all.Wait()
 }
 
 // split makes node at over the items first to last, whose boxes and centres lie in two boxes.

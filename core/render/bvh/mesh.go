@@ -20,24 +20,29 @@ func NewMesh(positions [][3]float32, indices []uint32) *Mesh {
 	}
 	items := huge(make([]item, n))
 	at := func(i uint32) Vec { p := positions[i]; return Vec{p[0], p[1], p[2]} }
-	for t := range items {
-		a := at(indices[3*t])
-		x := box{a, a}
-		x.hold(at(indices[3*t+1]))
-		x.hold(at(indices[3*t+2]))
-		items[t] = newItem(x, uint32(t))
-	}
+	spread(n, func(from, to int) {
+		for t := from; t < to; t++ {
+			a := at(indices[3*t])
+			x := box{a, a}
+			x.hold(at(indices[3*t+1]))
+			x.hold(at(indices[3*t+2]))
+			items[t] = newItem(x, uint32(t))
+		}
+	})
 	nodes := build(items, 8)
 	m.whole = nodes[0].bounds
-	leaves := 0
-	for i := range nodes {
-		if nodes[i].count > 0 {
-			leaves++
-		}
-	}
-	m.packets = huge(make([]packet, leaves))[:0]
+	leaves := make([]*node, 0, (len(nodes)+1)/2)
+	m.nodes = widen(nodes, func(n *node) uint32 {
+		leaves = append(leaves, n)
+		return leaf | uint32(len(leaves)-1)
+	})
+	m.packets = huge(make([]packet, len(leaves)))
 	corners := func(t uint32) [3]Vec { return [3]Vec{at(indices[3*t]), at(indices[3*t+1]), at(indices[3*t+2])} }
-	m.nodes = widen(nodes, func(n *node) uint32 { return m.pack(n, items, corners) })
+	spread(len(leaves), func(from, to int) {
+		for k := from; k < to; k++ {
+			m.packets[k].pack(leaves[k], items, corners)
+		}
+	})
 	return m
 }
 

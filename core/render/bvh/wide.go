@@ -22,10 +22,8 @@ const (
 	nowhere     = 1e37
 )
 
-// pack gathers the triangles of a leaf into a packet, and returns what stands for it among children.
-func (m *Mesh) pack(n *node, items []item, corners func(t uint32) [3]Vec) uint32 {
-	m.packets = m.packets[:len(m.packets)+1]
-	p := &m.packets[len(m.packets)-1]
+// pack gathers the triangles of a leaf.
+func (p *packet) pack(n *node, items []item, corners func(t uint32) [3]Vec) {
 	for k := range 8 {
 		t := items[n.first+min(uint32(k), n.count-1)].id
 		p.id[k] = t
@@ -33,7 +31,6 @@ func (m *Mesh) pack(n *node, items []item, corners func(t uint32) [3]Vec) uint32
 			p.corner[3*c][k], p.corner[3*c+1][k], p.corner[3*c+2][k] = v.X, v.Y, v.Z
 		}
 	}
-	return leaf | uint32(len(m.packets)-1)
 }
 
 // widen collapses a binary tree into one with eight children: the largest child is opened until there are
