@@ -171,15 +171,16 @@ func (b *builder) split(at uint32, first, last, depth int, bounds, centres box) 
 // in one walk.
 func partition(items []item, centres *box, depth int) int {
 	extent := centres.hi.Sub(centres.lo)
+	n := min(bins, 6+len(items)/8) // few items need few
 	var hist histogram
 	for axis := range hist.hull {
-		for k := range hist.hull[axis] {
+		for k := range n {
 			hist.hull[axis][k] = noHull
 		}
 	}
 	scale := func(width float32) float32 {
 		if width > 0 && depth <= maxDepth-24 {
-			return bins * (1 - 1e-6) / width
+			return float32(n) * (1 - 1e-6) / width
 		}
 		return 0
 	}
@@ -191,19 +192,19 @@ func partition(items []item, centres *box, depth int) int {
 			continue
 		}
 		var boxes [bins]box
-		for k := range boxes {
+		for k := range n {
 			boxes[k] = hist.hull[axis][k].box()
 		}
 		h := &hist.count[axis]
 		var right [bins]float32 // cost of everything from bin k on
 		acc, count := emptyBox(), 0
-		for k := bins - 1; k > 0; k-- {
+		for k := n - 1; k > 0; k-- {
 			acc.grow(&boxes[k])
 			count += int(h[k])
 			right[k] = acc.area() * float32(count)
 		}
 		acc, count = emptyBox(), 0
-		for k := 1; k < bins; k++ {
+		for k := 1; k < n; k++ {
 			acc.grow(&boxes[k-1])
 			count += int(h[k-1])
 			if cost := acc.area()*float32(count) + right[k]; cost < best && count > 0 && count < len(items) {
