@@ -96,10 +96,7 @@ func bumpy(n int) *mesh.Mesh {
 
 func rays() {
 	m := bumpy(660)
-	var tree *bvh.Mesh
-	seconds := fastest(3, func() { tree = bvh.NewMesh(m.Positions, m.Indices) })
-	row("tree over 871,200 triangles", float64(m.Triangles())/seconds/1e6, "million triangles a second")
-	row("tree, memory", float64(tree.Bytes())/float64(m.Triangles()), "bytes a triangle")
+	tree := bvh.NewMesh(m.Positions, m.Indices)
 	one := bvh.Matrix{X: bvh.Vec{X: 1}, Y: bvh.Vec{Y: 1}, Z: bvh.Vec{Z: 1}}
 	w := new(bvh.Walker)
 	s := bvh.NewScene([]bvh.Instance{{Mesh: tree, ToRoom: one, ToMesh: one, Visible: 1}})
@@ -131,11 +128,6 @@ func rays() {
 	}
 	sets := [3][]bvh.Ray{camera, bounce, shadow}
 	var hits [3]int
-	ours := [3]float64{
-		rate(camera, func(r *bvh.Ray) { s.Intersect(r, w) }),
-		rate(bounce, func(r *bvh.Ray) { s.Intersect(r, w) }),
-		rate(shadow, func(r *bvh.Ray) { s.Occluded(r, w) }),
-	}
 	for k, rays := range sets {
 		for i := range rays {
 			if k == 2 && s.Occluded(&rays[i], w) {
@@ -147,7 +139,35 @@ func rays() {
 			}
 		}
 	}
-	built, theirs, found, ok := embree(m, sets)
+	var ours, theirs [3]float64
+	var found [3]int
+	seconds, built := math.Inf(1), math.Inf(1)
+	ok := true
+	for range 4 { // by turns, since a machine is faster at one time than at another
+		seconds = math.Min(seconds, fastest(3, func() { tree = bvh.NewMesh(m.Positions, m.Indices) }))
+		for k, rays := range sets {
+			ours[k] = math.Max(ours[k], rate(rays, func(r *bvh.Ray) {
+				if k == 2 {
+					s.Occluded(r, w)
+				} else {
+					s.Intersect(r, w)
+				}
+			}))
+		}
+		if !ok {
+			continue
+		}
+		var took float64
+		var rates [3]float64
+		if took, rates, found, ok = embree(m, sets); ok {
+			built = math.Min(built, took)
+			for k := range theirs {
+				theirs[k] = math.Max(theirs[k], rates[k])
+			}
+		}
+	}
+	row("tree over 871,200 triangles", float64(m.Triangles())/seconds/1e6, "million triangles a second")
+	row("tree, memory", float64(tree.Bytes())/float64(m.Triangles()), "bytes a triangle")
 	for k, name := range []string{"camera rays (coherent), one processor", "bounce rays (incoherent), one processor", "shadow rays, one processor"} {
 		row(name, ours[k], "million a second")
 		if ok {

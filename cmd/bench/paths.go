@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"image"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -51,20 +52,24 @@ func paths() {
 	sc, err := render.NewScene(pose.New(s), 0, render.NewProps(single{m}))
 	check(err)
 	var film *render.Film
-	ours := fastest(3, func() {
-		film, err = sc.Render(context.Background(), side, side, render.Proof, 0, nil)
-		check(err)
-	})
+	ours, theirs, light := math.Inf(1), math.Inf(1), 0.0
+	shoot := func() {
+		ours = math.Min(ours, fastest(1, func() {
+			film, err = sc.Render(context.Background(), side, side, render.Proof, 0, nil)
+			check(err)
+		}))
+	}
+	shoot()
 	mean := 0.0
 	for i := 0; i < len(film.Pix); i += 4 {
 		mean += float64(film.Pix[i+1]) / side / side
 	}
-	row("paths of 32 samples, 512 x 512, all processors", ours, fmt.Sprintf("s, mean light %.5f", mean))
 	dir, err := os.MkdirTemp("", "perigyre-paths-")
 	check(err)
 	defer os.RemoveAll(dir)
 	program, file := filepath.Join(dir, "paths"), filepath.Join(dir, "scene")
 	if out, err := exec.Command("g++", "-O3", "-march=native", "-ffast-math", "-o", program, "bench/paths.cpp", "-lembree3", "-lpthread").CombinedOutput(); err != nil {
+		row("paths of 32 samples, 512 x 512, all processors", ours, fmt.Sprintf("s, mean light %.5f", mean))
 		fmt.Printf("(no comparison with Embree: libembree-dev and g++ are needed; %.60q)\n", out)
 		return
 	}
@@ -73,10 +78,15 @@ func paths() {
 		check(binary.Write(&b, binary.LittleEndian, v))
 	}
 	check(os.WriteFile(file, b.Bytes(), 0o600))
-	out, err := exec.Command(program, file, strconv.Itoa(side), "32").Output()
-	check(err)
-	var theirs, light float64
-	_, err = fmt.Sscanf(string(out), "%f %f", &theirs, &light)
-	check(err)
+	for range 4 { // by turns, since a machine is faster at one time than at another
+		out, err := exec.Command(program, file, strconv.Itoa(side), "32").Output()
+		check(err)
+		var took float64
+		_, err = fmt.Sscanf(string(out), "%f %f", &took, &light)
+		check(err)
+		theirs = math.Min(theirs, took)
+		shoot()
+	}
+	row("paths of 32 samples, 512 x 512, all processors", ours, fmt.Sprintf("s, mean light %.5f", mean))
 	row("  over a minimal path tracer on Embree in this run", ours/theirs, fmt.Sprintf("(its mean light is %.5f)", light))
 }
