@@ -302,8 +302,7 @@ func TestEverySlotIsWrittenAndRead(t *testing.T) {
 	for _, name := range corematerial.Slots {
 		mat.Fill(name, &corematerial.Texture{WrapS: corematerial.Clamp, WrapT: corematerial.Repeat})
 	}
-	one := 1.0
-	mat.Specular, mat.ClearcoatNormalScale = &one, 0.25
+	mat.ClearcoatNormalScale = 0.25
 	data, err := Write(m)
 	if err != nil {
 		t.Fatal(err)

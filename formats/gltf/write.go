@@ -263,7 +263,7 @@ func (w *writer) layers(m *corematerial.Material, g *material, info func(*corema
 	if m.IOR > 0 {
 		put("KHR_materials_ior", map[string]any{"ior": m.IOR})
 	}
-	if m.Specular != nil || m.SpecularColor != nil {
+	if m.Specular != nil || m.SpecularColor != nil || m.SpecularTexture != nil || m.SpecularColorTexture != nil {
 		values := map[string]any{}
 		if m.Specular != nil {
 			values["specularFactor"] = *m.Specular
