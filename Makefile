@@ -61,7 +61,7 @@ FUZZ_TIME ?= 5s
 go-test: .stamps/tools web/dist/index.html
 	go test ./...
 	go test -race ./server ./runs ./store
-	go test -race -run Threads ./core/render
+	go test -race -run 'Threads|Strips' ./core/render
 	scripts/fuzz $(FUZZ_TIME)
 
 browser-test: bin/perigyre .stamps/e2e .stamps/tools

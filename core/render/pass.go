@@ -160,6 +160,7 @@ func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 		f.guides = &guides{
 			cover: make([]float32, n), variance: make([]float32, n), depth: make([]float32, n), normal: make([]bvh.Vec, n),
 			half: [2][]bvh.Vec{make([]bvh.Vec, n), make([]bvh.Vec, n)}, albedo: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
+			footprint: s.camera.pixel(f.Width),
 		}
 	}
 	return apart, nil
@@ -237,7 +238,6 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 	if g := f.guides; g != nil && p.hits > 0 {
 		g.put(i, p, c.gain)
 		g.depth[i], g.normal[i] = p.depth/hits, normal
-		g.footprint = c.pixel(f.Width)
 	}
 }
 

@@ -1,6 +1,9 @@
 package render
 
-import "context"
+import (
+	"context"
+	"runtime"
+)
 
 // What a picture keeps of every pixel until it is denoised is some 550 bytes. Large ones are made in strips of so many
 // pixels, which takes about 1.6 GB whatever the size.
@@ -18,6 +21,9 @@ func (s *Scene) inStrips(ctx context.Context, width, height int, o Options, q se
 	var whole *Film
 	rows := max(2*overlap, stripPixels/width/bandRows*bandRows)
 	for top := 0; top < height; top += rows {
+		if top > 0 {
+			runtime.GC() // what the strip before took is what this one will take
+		}
 		low, high := max(0, top-overlap), min(height, top+rows+overlap)
 		f := newFilm(width, high-low, s)
 		f.top, f.of = low, height
