@@ -578,8 +578,10 @@ func (st *Studio) getFrame(c fiber.Ctx) error {
 	}
 	if pass := c.Query("pass"); pass != "" {
 		data, err := st.queue.Pass(c.Params("id"), n, render.Pass(pass))
-		if err != nil {
+		if errors.Is(err, store.ErrMissing) {
 			return err
+		} else if err != nil {
+			return refused{err}
 		}
 		c.Set("Cache-Control", "private, max-age=3600")
 		return c.Type("png").Send(data)

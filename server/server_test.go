@@ -16,7 +16,9 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"perigyre/core/model"
+	"perigyre/core/render"
 	"perigyre/core/shot"
+	"perigyre/runs"
 	"perigyre/store"
 )
 
@@ -196,9 +198,23 @@ func TestOddRequests(t *testing.T) {
 	h.send(upload(t, "tetra.obj", []byte(tetra)), &got)
 	var before, after, page string
 	h.json("GET", "/api/shots/"+got.Shot, nil, &before)
+	var s ShotReply
+	h.json("GET", "/api/shots/"+got.Shot, nil, &s)
+	settings := runs.Defaults(&s.Document)
+	settings.Width, settings.Height, settings.To, settings.Format, settings.Bits, settings.Quality = 16, 16, 0, runs.EXR, 16, render.Draft
+	settings.Passes = []render.Pass{render.Depth}
+	var run RunReply
+	if code := h.json("POST", "/api/shots/"+got.Shot+"/runs", RunRequest{Settings: settings}, &run); code != 200 {
+		t.Fatalf("the run is not taken: %d", code)
+	}
+	for run.Progress.State != runs.Done { // its frame is there to be asked for
+		if h.json("GET", "/api/runs/"+run.ID, nil, &run); run.Progress.State == runs.Failed {
+			t.Fatal(run.Progress.Message)
+		}
+	}
 	odd := map[string][]string{
-		"id": {got.Shot, "none", "..%2f..%2fperigyre", "%00", strings.Repeat("x", 300)}, "hash": {"none", strings.Repeat("a", 64), "..%2fx"},
-		"number": {"-1", "x", "1e9", "99999999999999999999"}, "from": {"-1", "x"}, "to": {"-5", "x"}, "ticket": {"none"}, "state": {"paused"}, "kind": {"apng"},
+		"id": {got.Shot, run.ID, "none", "..%2f..%2fperigyre", "%00", strings.Repeat("x", 300)}, "hash": {"none", strings.Repeat("a", 64), "..%2fx"},
+		"number": {"0", "-1", "x", "1e9", "99999999999999999999"}, "from": {"-1", "x"}, "to": {"-5", "x"}, "ticket": {"none"}, "state": {"paused"}, "kind": {"apng"},
 	}
 	queries := []string{"", "?frame=x&width=-1&height=1e99&from=NaN&to=-1&pass=none&size=0", "?frame=-7&width=99999999&height=99999999&samples=0&a=1&b=x"}
 	bodies := []string{

@@ -192,6 +192,11 @@ func (m *Material) Fill(name Slot, t *Texture) {
 	if t == nil {
 		return
 	}
+	show := func(factor *float64) {
+		if *factor == 0 {
+			*factor = 1
+		}
+	}
 	switch name {
 	case BaseColor:
 		m.BaseColor = [4]float64{1, 1, 1, m.BaseColor[3]}
@@ -202,13 +207,9 @@ func (m *Material) Fill(name Slot, t *Texture) {
 	case Metal:
 		m.Metallic = 1
 	case Normal:
-		if m.NormalScale == 0 {
-			m.NormalScale = 1
-		}
+		show(&m.NormalScale)
 	case Occlusion:
-		if m.OcclusionStrength == 0 {
-			m.OcclusionStrength = 1
-		}
+		show(&m.OcclusionStrength)
 	case Emission:
 		if m.Emissive == [3]float64{} {
 			m.Emissive = [3]float64{1, 1, 1}
@@ -220,9 +221,7 @@ func (m *Material) Fill(name Slot, t *Texture) {
 	case CoatRoughness:
 		m.ClearcoatRoughness = 1
 	case CoatNormal:
-		if m.ClearcoatNormalScale == 0 {
-			m.ClearcoatNormalScale = 1
-		}
+		show(&m.ClearcoatNormalScale)
 	case SheenColor:
 		if m.SheenColor == nil {
 			m.SheenColor = &[3]float64{1, 1, 1}

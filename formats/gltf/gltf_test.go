@@ -39,9 +39,10 @@ func sample() *model.Model {
 	}
 }
 
-func TestWhatIsWrittenIsReadBackTheSame(t *testing.T) {
-	want := sample()
-	data, err := Write(want)
+// reread writes a model and reads what was written.
+func reread(t *testing.T, m *model.Model) *model.Model {
+	t.Helper()
+	data, err := Write(m)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -49,6 +50,12 @@ func TestWhatIsWrittenIsReadBackTheSame(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	return got
+}
+
+func TestWhatIsWrittenIsReadBackTheSame(t *testing.T) {
+	want := sample()
+	got := reread(t, want)
 	if !reflect.DeepEqual(got, want) {
 		a, _ := json.Marshal(got)
 		b, _ := json.Marshal(want)
@@ -273,14 +280,7 @@ func TestPicturesKeepTheirNumbers(t *testing.T) {
 	second := corematerial.Default()
 	second.Name, second.BaseColorTexture = "Second", slot(0)
 	m.Materials = append(m.Materials, second)
-	data, err := Write(m)
-	if err != nil {
-		t.Fatal(err)
-	}
-	got, err := Read(data, nil, model.DefaultLimits)
-	if err != nil {
-		t.Fatal(err)
-	}
+	got := reread(t, m)
 	for i, want := range []string{"gone.png", "glow.png", "base.png"} {
 		if got.Images[i].Name != want || i > 0 && string(got.Images[i].Data) != want[:4] {
 			t.Errorf("picture %d is %q", i, got.Images[i].Name)
@@ -303,14 +303,7 @@ func TestEverySlotIsWrittenAndRead(t *testing.T) {
 		mat.Fill(name, &corematerial.Texture{WrapS: corematerial.Clamp, WrapT: corematerial.Repeat})
 	}
 	mat.ClearcoatNormalScale = 0.25
-	data, err := Write(m)
-	if err != nil {
-		t.Fatal(err)
-	}
-	got, err := Read(data, nil, model.DefaultLimits)
-	if err != nil {
-		t.Fatal(err)
-	}
+	got := reread(t, m)
 	for i, slot := range got.Materials[0].TextureSlots() {
 		if *slot == nil || (*slot).WrapS != corematerial.Clamp {
 			t.Errorf("the %s texture is %+v", corematerial.Slots[i], *slot)
@@ -358,14 +351,7 @@ func TestMaterialsComeBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	m.Materials = []corematerial.Material{want, {Name: "Flat", BaseColor: [4]float64{1, 1, 1, 1}, Alpha: corematerial.Opaque, Unlit: true}}
-	data, err := Write(m)
-	if err != nil {
-		t.Fatal(err)
-	}
-	again, err := Read(data, nil, model.DefaultLimits)
-	if err != nil {
-		t.Fatal(err)
-	}
+	again := reread(t, m)
 	if got := again.Materials[0]; !reflect.DeepEqual(got, want) || !again.Materials[1].Unlit {
 		t.Errorf("%+v\nis not %+v", got, want)
 	}
