@@ -4,7 +4,7 @@ import (
 	_ "embed"
 
 	"perigyre/core/geom"
-	"perigyre/core/outline"
+	"perigyre/core/mesh"
 	"perigyre/core/shot"
 )
 
@@ -20,7 +20,7 @@ func Word(id string) shot.Part {
 		Rest: shot.Rest{Position: geom.Vec3{0, 0, 0.075}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
 		Mark: &shot.Mark{
 			Word:  &shot.Word{Text: "Brindlewick", Font: "Go Bold", Size: 0.028, Spacing: 0.02, Leading: 1.2, Align: "centre"},
-			Solid: outline.Solid{Depth: 0.006, Bevel: outline.Round, Width: 0.0006, Steps: 4}, Tolerance: 0.00003,
+			Solid: mesh.Extrusion{Depth: 0.006, Bevel: mesh.RoundBevel, Width: 0.0006, Steps: 4}, Tolerance: 0.00003,
 		},
 	}
 }

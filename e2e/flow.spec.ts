@@ -4,14 +4,14 @@ import { createHash } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { PNG } from "pngjs";
 import { bracket } from "./models.js";
-import { drop } from "./pages.js";
+import { drop, dropModel } from "./pages.js";
 import { ready, start } from "./server.mjs";
 
 let server: Awaited<ReturnType<typeof start>>;
-test.beforeAll(async () => {
+test.beforeEach(async () => {
   server = await start("serve");
 });
-test.afterAll(async () => server.stop());
+test.afterEach(async () => server.stop());
 
 /** The picture's pixels on a frame. */
 async function pixels(page: Page, frame: number): Promise<number[]> {
@@ -42,7 +42,7 @@ test("a model file becomes a looping turntable with alpha", async ({ page }) => 
   });
 
   await test.step("a dropped model is staged and reported", async () => {
-    await drop(page, "bracket.glb", await bracket());
+    await dropModel(page, "bracket.glb", await bracket());
     await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
     await expect(page.getByLabel("Bring in", { exact: true }).getByText("bracket.glb")).toBeVisible();
     await expect(page.getByText("120 × 120 × 50 mm")).toBeVisible();

@@ -47,10 +47,10 @@ async function parse(data: Buffer): Promise<GLTF> {
 }
 
 let server: Awaited<ReturnType<typeof start>>;
-test.beforeAll(async () => {
+test.beforeEach(async () => {
   server = await start("serve");
 });
-test.afterAll(async () => server.stop());
+test.afterEach(async () => server.stop());
 
 test("a file's own animation gives the matrices of three's mixer, frame by frame", async () => {
   const data = await windmill();

@@ -6,14 +6,14 @@ import { join } from "node:path";
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
 import { bracket } from "./models.js";
-import { drop } from "./pages.js";
+import { dropModel } from "./pages.js";
 import { binary, ready, start } from "./server.mjs";
 
 let server: Awaited<ReturnType<typeof start>>;
-test.beforeAll(async () => {
+test.beforeEach(async () => {
   server = await start("serve");
 });
-test.afterAll(async () => server.stop());
+test.afterEach(async () => server.stop());
 
 interface Baked {
   frames: number;
@@ -49,7 +49,7 @@ async function version(request: APIRequestContext, api: string) {
 
 test("moves, pins, gears, copies and retiming, and all of it undone and done again", async ({ page, request }) => {
   await page.goto(server.address + "/?plain");
-  await drop(page, "bracket.glb", await bracket());
+  await dropModel(page, "bracket.glb", await bracket());
   await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
   await ready(page, 0);
   const api = `${server.address}/api/shots/${page.url().split("/").pop()!.split("?")[0]}`;
@@ -221,8 +221,7 @@ test("moves, pins, gears, copies and retiming, and all of it undone and done aga
 
 test("pins are recorded, chosen, scaled, copied, bent by handles and put on a move's numbers", async ({ page, request }) => {
   await page.goto(server.address + "/?plain");
-  await drop(page, "bracket.glb", await bracket());
-  await page.waitForURL(/\/shots\//);
+  await dropModel(page, "bracket.glb", await bracket());
   await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
   await ready(page, 0);
   const api = `${server.address}/api/shots/${page.url().split("/").pop()!.split("?")[0]}`;

@@ -2,18 +2,18 @@ import { expect, test } from "@playwright/test";
 import { readdirSync, statSync, unlinkSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { bracket } from "./models.js";
-import { drop } from "./pages.js";
+import { dropModel } from "./pages.js";
 import { ready, start } from "./server.mjs";
 
 let server: Awaited<ReturnType<typeof start>>;
-test.beforeAll(async () => {
+test.beforeEach(async () => {
   server = await start("serve");
 });
-test.afterAll(async () => server.stop());
+test.afterEach(async () => server.stop());
 
 test("an EXR run with passes is paused and goes on, damaged frames are found and repaired, and it is played over a plate", async ({ page }) => {
   await page.goto(server.address + "/?plain");
-  await drop(page, "bracket.glb", await bracket());
+  await dropModel(page, "bracket.glb", await bracket());
   await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
   await ready(page, 0);
 

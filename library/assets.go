@@ -2,9 +2,12 @@ package library
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"image"
 	"math"
+	"slices"
 	"sync"
 
 	"perigyre/core/geom"
@@ -17,8 +20,12 @@ import (
 
 // Assets gives models by the content hash they are stored under. Those in use are kept in memory.
 type Assets struct {
-	// Open returns the stored GLB with this hash.
+	// Open returns the stored file with this hash.
 	Open func(hash string) ([]byte, error)
+	// Keep stores a file and returns its content hash.
+	Keep func(data []byte) (string, error)
+	// Limits bound what may be brought in.
+	Limits model.Limits
 
 	mu       sync.Mutex
 	models   map[string]*model.Model
@@ -31,17 +38,10 @@ type Assets struct {
 
 const keptModels = 8
 
-// Model returns an asset. The result is shared and must not be changed.
+// Model returns an asset. The result is shared and must not be changed. It is read without holding up others: of two that
+// ask for the same at once, the first to be done is kept.
 func (a *Assets) Model(hash string) (*model.Model, error) {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if m, ok := a.models[hash]; ok {
-		for i, h := range a.order {
-			if h == hash {
-				a.order = append(append(a.order[:i:i], a.order[i+1:]...), hash)
-				break
-			}
-		}
+	if m := a.held(hash); m != nil {
 		return m, nil
 	}
 	data, err := a.Open(hash)
@@ -52,6 +52,11 @@ func (a *Assets) Model(hash string) (*model.Model, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the stored model %.12s is damaged: %w", hash, err)
 	}
+	if had := a.held(hash); had != nil {
+		return had, nil
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
 	if a.models == nil {
 		a.models, a.pictures = map[string]*model.Model{}, map[string]image.Image{}
 	}
@@ -65,16 +70,46 @@ func (a *Assets) Model(hash string) (*model.Model, error) {
 	return m, nil
 }
 
+// held returns an asset that is in memory, or nil, and notes that it is in use.
+func (a *Assets) held(hash string) *model.Model {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	m, ok := a.models[hash]
+	if !ok {
+		return nil
+	}
+	if i := slices.Index(a.order, hash); i >= 0 {
+		a.order = append(slices.Delete(a.order, i, i+1), hash)
+	}
+	return m
+}
+
+// KeepModel stores a model, without its animation, which becomes pins, and returns its content hash.
+func (a *Assets) KeepModel(m *model.Model) (string, error) {
+	bare := *m
+	bare.Animation = nil
+	data, err := gltf.Write(&bare)
+	if err != nil {
+		return "", err
+	}
+	return a.Keep(data)
+}
+
 // Mesh returns the primitives of a mesh of an asset.
 func (a *Assets) Mesh(ref shot.MeshRef) ([]model.Primitive, error) {
-	m, err := a.Model(ref.Asset)
+	return a.Primitives(ref.Asset, ref.Mesh)
+}
+
+// Primitives implements render.Assets.
+func (a *Assets) Primitives(asset string, mesh int) ([]model.Primitive, error) {
+	m, err := a.Model(asset)
 	if err != nil {
 		return nil, err
 	}
-	if ref.Mesh < 0 || ref.Mesh >= len(m.Meshes) {
-		return nil, fmt.Errorf("the stored model %.12s has no mesh %d", ref.Asset, ref.Mesh)
+	if mesh < 0 || mesh >= len(m.Meshes) {
+		return nil, fmt.Errorf("the stored model %.12s has no mesh %d", asset, mesh)
 	}
-	return m.Meshes[ref.Mesh].Primitives, nil
+	return m.Meshes[mesh].Primitives, nil
 }
 
 // Picture returns a decoded picture of an asset, or nil where the file was missing when it came.
@@ -188,10 +223,27 @@ func (a *Assets) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, er
 	return points, whole.Indices, nil
 }
 
-// Held returns assets that hold one model under a name, without a store behind them.
-func Held(name string, m *model.Model) *Assets {
+// InMemory returns assets without a store behind them.
+func InMemory(limits model.Limits) *Assets {
+	files := map[string][]byte{}
+	var mu sync.Mutex
 	return &Assets{
-		Open:   func(hash string) ([]byte, error) { return nil, fmt.Errorf("there is no model %s", hash) },
-		models: map[string]*model.Model{name: m}, order: []string{name}, pictures: map[string]image.Image{},
+		Limits: limits,
+		Open: func(hash string) ([]byte, error) {
+			mu.Lock()
+			defer mu.Unlock()
+			if data, ok := files[hash]; ok {
+				return data, nil
+			}
+			return nil, fmt.Errorf("there is no file %.12s", hash)
+		},
+		Keep: func(data []byte) (string, error) {
+			sum := sha256.Sum256(data)
+			hash := hex.EncodeToString(sum[:])
+			mu.Lock()
+			defer mu.Unlock()
+			files[hash] = data
+			return hash, nil
+		},
 	}
 }

@@ -22,8 +22,8 @@ import (
 
 // File is one uploaded file. Its name may have folders in it.
 type File struct {
-	Name string
-	Data []byte
+	Name string `json:"name"`
+	Data []byte `json:"data"`
 }
 
 // Step tells how far an import is: a word for what is being done and a share from 0 to 1.

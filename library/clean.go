@@ -3,6 +3,7 @@ package library
 import (
 	"fmt"
 	"math"
+	"perigyre/core/edit"
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
@@ -13,9 +14,35 @@ import (
 
 const mostPieces = 5000
 
-// Clean carries out a clean-up on a document, which it changes, and returns words for the history. Put
-// keeps a model of new meshes and returns its content hash; newID gives ids to new parts.
-func Clean(d *shot.Shot, c *shot.Clean, a *Assets, limits model.Limits, put func(*model.Model) (string, error), newID func() string) (string, error) {
+// Clean puts the meshes of parts, and of all in them, in order. Several of its fields may be set; they
+// are done in the order in which they stand.
+type Clean struct {
+	Parts     []string `json:"parts"`
+	Split     bool     `json:"split,omitempty"`     // into pieces that hang together, each a part
+	Gather    string   `json:"gather,omitempty"`    // parts into groups by touching, name or material
+	Share     bool     `json:"share,omitempty"`     // one mesh for parts that are equal but for their place
+	Weld      float64  `json:"weld,omitempty"`      // join vertices that are so near, in the mesh's own unit
+	Outside   bool     `json:"outside,omitempty"`   // turn faces that look inwards
+	Subdivide bool     `json:"subdivide,omitempty"` // once, by Loop's scheme
+	Normals   string   `json:"normals,omitempty"`   // smooth or faceted, to make them anew
+	Crease    float64  `json:"crease,omitempty"`    // radians above which edges stay hard
+}
+
+func init() { edit.Register[Clean]("clean") }
+
+// Do implements edit.Change.
+func (c *Clean) Do(w *edit.Work) (string, error) {
+	a, err := assetsOf(w.Env)
+	if err != nil {
+		return "", err
+	}
+	words, err := clean(w.Shot, c, a, w.NewID)
+	w.Changed()
+	return words, err
+}
+
+// clean carries out a clean-up on a document, which it changes, and returns words for the history.
+func clean(d *shot.Shot, c *Clean, a *Assets, newID func() string) (string, error) {
 	chosen := map[int]bool{}
 	for _, id := range c.Parts {
 		root := d.Index(id)
@@ -59,11 +86,11 @@ func Clean(d *shot.Shot, c *shot.Clean, a *Assets, limits model.Limits, put func
 		return words, nil
 	} else {
 		var err error
-		if words, err = w.each(chosen, c, limits); err != nil {
+		if words, err = w.each(chosen, c, a.Limits); err != nil {
 			return "", err
 		}
 	}
-	hash, err := put(w.out)
+	hash, err := a.KeepModel(w.out)
 	if err != nil {
 		return "", err
 	}
@@ -106,7 +133,7 @@ func copied(prims []model.Primitive) []model.Primitive {
 }
 
 // each does what keeps a part one part.
-func (w *cleaner) each(chosen map[int]bool, c *shot.Clean, limits model.Limits) (string, error) {
+func (w *cleaner) each(chosen map[int]bool, c *Clean, limits model.Limits) (string, error) {
 	crease := c.Crease
 	if crease == 0 {
 		crease = mesh.DefaultCrease

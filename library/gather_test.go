@@ -9,7 +9,6 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
-	"perigyre/core/shot"
 )
 
 // Boxes in a row, by the gaps between them: the first two stand side by side, the next two are a pin
@@ -39,7 +38,7 @@ func TestGather(t *testing.T) {
 	} {
 		d, a := placed(t, m)
 		n := 0
-		_, err := Clean(d, &shot.Clean{Parts: []string{d.Sources[0].Root}, Gather: by}, a, model.DefaultLimits, nil, func() string { n++; return fmt.Sprint("g", n) })
+		_, err := clean(d, &Clean{Parts: []string{d.Sources[0].Root}, Gather: by}, a, func() string { n++; return fmt.Sprint("g", n) })
 		if err != nil {
 			t.Fatal(by, err)
 		}

@@ -9,6 +9,7 @@ import (
 	"perigyre/core/color"
 	"perigyre/core/geom"
 	"perigyre/core/material"
+	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/outline"
 	"perigyre/core/shot"
@@ -93,7 +94,7 @@ func painted(c [4]uint8) material.Material {
 }
 
 func addSolid(out *model.Model, name string, m *shot.Mark, r outline.Region, at geom.Vec3, mat int) {
-	faces, sides := m.Solid.Build(r, m.Tolerance)
+	faces, sides := outline.Extrude(m.Solid, r, m.Tolerance)
 	out.Nodes = append(out.Nodes, model.Node{Name: name, Parent: -1, Position: at, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}, Mesh: len(out.Meshes)})
 	out.Meshes = append(out.Meshes, model.Mesh{Name: name, Primitives: []model.Primitive{{Mesh: faces, Material: mat}, {Mesh: sides, Material: mat}}})
 }
@@ -133,6 +134,6 @@ func FirstMark(hash string, d *svg.Drawing) *shot.Mark {
 	size := math.Max(d.Size[0], d.Size[1]) / 1000
 	return &shot.Mark{
 		Drawing: hash, Tolerance: size / 2000,
-		Solid: outline.Solid{Depth: size / 8, Bevel: outline.Chamfer, Width: size / 150, Steps: 4},
+		Solid: mesh.Extrusion{Depth: size / 8, Bevel: mesh.Chamfer, Width: size / 150, Steps: 4},
 	}
 }

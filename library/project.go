@@ -13,6 +13,7 @@ import (
 
 	"perigyre/core/model"
 	"perigyre/core/shot"
+	"perigyre/core/upgrade"
 	"perigyre/formats/gltf"
 	"perigyre/formats/hdr"
 )
@@ -203,11 +204,8 @@ func ReadProject(data []byte, limits model.Limits) (*Project, error) {
 		if !ok {
 			return nil, fmt.Errorf("it names %s, which is not in it", name)
 		}
-		s := new(shot.Shot)
-		if err := json.Unmarshal(text, s); err != nil {
-			return nil, fmt.Errorf("%s cannot be read: %w", name, err)
-		}
-		if err := s.Validate(); err != nil {
+		s, err := upgrade.Read(text)
+		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		for _, hash := range s.Blobs() {

@@ -2,6 +2,7 @@ package library
 
 import (
 	"fmt"
+	"perigyre/core/edit"
 	"slices"
 	"strings"
 	"unicode"
@@ -17,6 +18,32 @@ type Replaced struct {
 	Matched int      `json:"matched"`
 	Gone    []string `json:"gone"` // ids of parts that the newer file has no counterpart of; they are kept as they were
 	New     []string `json:"new"`  // ids of parts that only the newer file has
+}
+
+// ReplaceModel puts a newer model in the place of an import: see Replace.
+type ReplaceModel struct {
+	Root  string `json:"root"`  // the import's part
+	Asset string `json:"asset"` // content hash of the newer model, which is stored
+	File  string `json:"file"`  // its name
+
+	Got *Replaced `json:"-"` // what became of the parts
+}
+
+func init() { edit.Register[ReplaceModel]("replace") }
+
+// Do implements edit.Change.
+func (e *ReplaceModel) Do(w *edit.Work) (string, error) {
+	a, err := assetsOf(w.Env)
+	if err != nil {
+		return "", err
+	}
+	m, err := a.Model(e.Asset)
+	if err != nil {
+		return "", err
+	}
+	e.Got, err = Replace(w.Shot, e.Root, m, e.Asset, e.File, a, w.NewID)
+	w.Changed()
+	return "Replace the model by " + e.File, err
 }
 
 // Replace puts a newer model in the place of the import with a root part, in a document, which it changes.

@@ -8,6 +8,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 )
 
@@ -38,7 +39,7 @@ func TestReplaceKeepsWhatWasDoneByHand(t *testing.T) {
 	lid := part("Lid")
 	lid.Name = "Cover" // renamed, moved and moving
 	lid.Rest.Position = geom.Vec3{7, 7, 7}
-	lid.Moves = []shot.Move{{ID: "m", Kind: shot.KindFloat, Float: &shot.Float{Height: 1, Period: 24}}}
+	lid.Moves = []shot.Move{{ID: "m", Kind: "float", Data: &move.Float{Height: 1, Period: 24}}}
 	d.Materials = append(d.Materials, material.Material{ID: "gold", Name: "Gold"})
 	part("Foot").Materials = []string{"gold"}
 	root := d.Sources[0].Root
@@ -76,7 +77,7 @@ func TestReplaceKeepsWhatWasDoneByHand(t *testing.T) {
 	if p := part("Washer"); p.Parent != root || d.Sources[0].Asset != "newer" {
 		t.Errorf("the washer is in %s", p.Parent)
 	}
-	if _, err := Replace(d, root, file([]string{"Sail"}, 1), "x", "boat.glb", Held("newer", newer), func() string { return "y" }); err == nil {
+	if _, err := Replace(d, root, file([]string{"Sail"}, 1), "x", "boat.glb", a, func() string { return "y" }); err == nil {
 		t.Error("a file with nothing in common took its place")
 	}
 }

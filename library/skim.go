@@ -8,6 +8,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
+	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -17,8 +18,8 @@ import (
 func Skims(d *shot.Shot, a *Assets) error {
 	for i := range d.Parts {
 		for j := range d.Parts[i].Moves {
-			s := d.Parts[i].Moves[j].Skim
-			if s == nil {
+			s, ok := d.Parts[i].Moves[j].Data.(*move.Skim)
+			if !ok {
 				continue
 			}
 			if err := contour(d, s, a); err != nil {
@@ -30,14 +31,14 @@ func Skims(d *shot.Shot, a *Assets) error {
 }
 
 // contour cuts the surface of a part, with all in it at rest, in that part's frame.
-func contour(d *shot.Shot, s *shot.Skim, a *Assets) error {
+func contour(d *shot.Shot, s *move.Skim, a *Assets) error {
 	root := d.Index(s.On)
 	if root < 0 {
 		return nil // Validate says so
 	}
 	place := map[string]geom.Mat4{d.Parts[root].ID: geom.Identity}
 	var parts []int
-	key := fmt.Sprint(s.Normal, s.Offset)
+	key := fmt.Sprint(s.Normal, s.Offset*ownMetre(d, root))
 	for i := root; i < len(d.Parts); i++ {
 		p := &d.Parts[i]
 		up, ok := place[p.Parent]
@@ -75,12 +76,21 @@ func contour(d *shot.Shot, s *shot.Skim, a *Assets) error {
 		}
 	}
 	n := s.Normal.Unit()
-	line, normals := mesh.Slice(points, indices, n, n.Dot(d.Parts[root].Pivot)+s.Offset)
+	line, normals := mesh.Slice(points, indices, n, n.Dot(d.Parts[root].Pivot)+s.Offset*ownMetre(d, root))
 	if len(line) > mostCorners {
 		return fmt.Errorf("the cut has %d corners, more than %d; skim over something simpler", len(line), mostCorners)
 	}
 	s.Contour, s.Normals, s.Key = line, normals, key
 	return nil
+}
+
+// ownMetre is how many units of a part's own frame a metre of the room is.
+func ownMetre(d *shot.Shot, i int) float64 {
+	m := geom.Identity
+	for ; i >= 0; i = d.Index(d.Parts[i].Parent) {
+		m = pose.Local(&d.Parts[i], d.Parts[i].Rest).Mul(m)
+	}
+	return pose.PerMetre(m)
 }
 
 func hashOf(text string) string {

@@ -7,6 +7,7 @@ import (
 	"image/color"
 	"image/png"
 	"path"
+	"perigyre/core/edit"
 	"slices"
 	"strings"
 
@@ -46,12 +47,37 @@ type loosePicture struct {
 	guess Guess
 }
 
-// Texture finds places for pictures in the materials of a document, which it changes. Those that materials
+// PlacePictures finds places for pictures in the materials of a shot: see Place.
+type PlacePictures struct {
+	Files     []File   `json:"files"`
+	Materials []string `json:"materials,omitempty"` // that are meant before others
+
+	Got *Textured `json:"-"` // what became of them
+}
+
+func init() { edit.Register[PlacePictures]("placePictures") }
+
+// Do implements edit.Change.
+func (e *PlacePictures) Do(w *edit.Work) (string, error) {
+	a, err := assetsOf(w.Env)
+	if err != nil {
+		return "", err
+	}
+	if e.Got, err = Place(w.Shot, e.Files, e.Materials, a); err != nil {
+		return "", err
+	}
+	if len(e.Got.Placed) == 1 {
+		return "Place " + e.Got.Placed[0].File, nil
+	}
+	return fmt.Sprintf("Place %d textures", len(e.Got.Placed)), nil
+}
+
+// Place finds places for pictures in the materials of a document, which it changes. Those that materials
 // miss go where they are missed. Others go where their names and pixels say, into the material that their
 // names name, else into the chosen ones, else into the only one that came from a file. Roughness and metal
 // in pictures of their own are joined in one. Put keeps new pictures and returns their hash.
-func Texture(d *shot.Shot, files []File, chosen []string, a *Assets, limits model.Limits, put func(*model.Model) (string, error)) (*Textured, error) {
-	files, err := unpack(files, limits)
+func Place(d *shot.Shot, files []File, chosen []string, a *Assets) (*Textured, error) {
+	files, err := unpack(files, a.Limits)
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +85,7 @@ func Texture(d *shot.Shot, files []File, chosen []string, a *Assets, limits mode
 	w := &texturing{d: d, a: a, out: out, new: &model.Model{}}
 	var rest []loosePicture
 	for _, f := range files {
-		p, why := open(f, limits)
+		p, why := open(f, a.Limits)
 		if why != "" {
 			out.Left = append(out.Left, LeftPicture{f.Name, why})
 		} else if !w.found(p) {
@@ -94,7 +120,7 @@ func Texture(d *shot.Shot, files []File, chosen []string, a *Assets, limits mode
 	if len(out.Placed) == 0 {
 		return out, nil
 	}
-	return out, w.keep(put)
+	return out, w.keep(a.KeepModel)
 }
 
 type texturing struct {
@@ -342,8 +368,24 @@ func coverage(img image.Image, was material.AlphaMode) material.AlphaMode {
 	return material.Blend
 }
 
-// MoveTexture carries out the moving of a texture from one slot to another.
-func MoveTexture(d *shot.Shot, e *shot.PlaceTexture, a *Assets, put func(*model.Model) (string, error)) (string, error) {
+// MoveTexture moves the texture of one slot to another, of the same material or not; what is in the way
+// goes the other way. Without a place to go it is taken out.
+type MoveTexture struct {
+	Material string        `json:"material"`
+	Slot     material.Slot `json:"slot"`
+	To       string        `json:"to,omitempty"` // material
+	ToSlot   material.Slot `json:"toSlot,omitempty"`
+}
+
+func init() { edit.Register[MoveTexture]("texture") }
+
+// Do implements edit.Change.
+func (e *MoveTexture) Do(work *edit.Work) (string, error) {
+	a, err := assetsOf(work.Env)
+	if err != nil {
+		return "", err
+	}
+	d := work.Shot
 	find := func(id string) (*material.Material, error) {
 		i := slices.IndexFunc(d.Materials, func(m material.Material) bool { return m.ID == id })
 		if i < 0 {
@@ -396,7 +438,7 @@ func MoveTexture(d *shot.Shot, e *shot.PlaceTexture, a *Assets, put func(*model.
 	if len(w.new.Images) == 0 {
 		return words, nil
 	}
-	return words, w.keep(put)
+	return words, w.keep(a.KeepModel)
 }
 
 // Doubts lists textures that do not look like what their slot is for.

@@ -10,12 +10,12 @@ import (
 	"strings"
 	"testing"
 
+	"perigyre/core/edit"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
-	"perigyre/formats/gltf"
 )
 
 // painted makes a picture of 64 x 64 pixels.
@@ -92,15 +92,8 @@ func TestRolesByNameAndPixels(t *testing.T) {
 
 // dressedModel is a shot of two parts with the materials Brass and Oak Wood, the second with two missing
 // pictures.
-func dressedModel(t *testing.T) (*shot.Shot, *Assets, func(*model.Model) (string, error)) {
+func dressedModel(t *testing.T) (*shot.Shot, *Assets) {
 	t.Helper()
-	kept := map[string][]byte{}
-	put := func(m *model.Model) (string, error) {
-		data, err := gltf.Write(m)
-		hash := fmt.Sprint("asset", len(kept))
-		kept[hash] = data
-		return hash, err
-	}
 	brass, oak := material.Default(), material.Default()
 	brass.Name, oak.Name = "Brass", "Oak Wood"
 	oak.BaseColorTexture, oak.Normal = &material.Texture{Image: 0}, &material.Texture{Image: 1}
@@ -112,19 +105,21 @@ func dressedModel(t *testing.T) (*shot.Shot, *Assets, func(*model.Model) (string
 	for i := range m.Meshes {
 		m.Nodes = append(m.Nodes, model.Node{Name: fmt.Sprint("Part ", i), Parent: -1, Rotation: [4]float64{0, 0, 0, 1}, Size: [3]float64{1, 1, 1}, Mesh: i})
 	}
-	d, a := placed(t, m)
-	a.Open = func(h string) ([]byte, error) { return kept[h], nil }
-	return d, a, put
+	return placed(t, m)
 }
 
 // placed is a shot with a model on its turntable.
 func placed(t *testing.T, m *model.Model) (*shot.Shot, *Assets) {
 	t.Helper()
-	a := Held("model", m)
+	a := InMemory(model.DefaultLimits)
+	hash, err := a.KeepModel(m)
+	if err != nil {
+		t.Fatal(err)
+	}
 	d := shot.New("t")
 	o := stage.Defaults()
 	n := 0
-	o.Asset, o.Unit, o.Up, o.NewID = "model", "m", "y", func() string { n++; return fmt.Sprint(n) }
+	o.Asset, o.Unit, o.Up, o.NewID = hash, "m", "y", func() string { n++; return fmt.Sprint(n) }
 	if err := stage.Put(d, m, o, a); err != nil {
 		t.Fatal(err)
 	}
@@ -132,13 +127,13 @@ func placed(t *testing.T, m *model.Model) (*shot.Shot, *Assets) {
 }
 
 func TestPicturesFindTheirSlots(t *testing.T) {
-	d, a, put := dressedModel(t)
+	d, a := dressedModel(t)
 	half := func(float64, float64) color.NRGBA { return grey(0.5) }
 	folder := zipOf(t,
 		File{"set/brass_roughness.png", paintedWith(half)}, File{"set/brass_metallic.png", paintedWith(func(x, _ float64) color.NRGBA { return grey(math.Round(x)) })},
 		File{"set/oak.png", paintedWith(stripes)}, File{"set/OAK_N.jpg", paintedWith(waves)}, File{"set/oak_wood_ao.png", paintedWith(half)},
 		File{"set/stray.png", paintedWith(stripes)}, File{"set/readme.txt", []byte("hello")})
-	got, err := Texture(d, []File{{"set.zip", folder}}, nil, a, model.DefaultLimits, put)
+	got, err := Place(d, []File{{"set.zip", folder}}, nil, a)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -182,11 +177,13 @@ stray.png left`
 	}
 
 	// Swapped by hand, both are doubted; swapped back, neither.
-	swap := &shot.PlaceTexture{Material: oak.ID, Slot: material.BaseColor, To: oak.ID, ToSlot: material.Normal}
+	swap := &MoveTexture{Material: oak.ID, Slot: material.BaseColor, To: oak.ID, ToSlot: material.Normal}
 	for _, doubts := range []int{2, 0} {
-		if _, err := MoveTexture(d, swap, a, put); err != nil {
+		r, err := edit.Apply(d, []edit.Edit{{Change: swap}}, edit.Env{Assets: a, NewID: func() string { return "made" }})
+		if err != nil {
 			t.Fatal(err)
 		}
+		d = r.Shot
 		if got := Doubts(d, a); len(got) != doubts {
 			t.Errorf("%d doubts, want %d: %+v", len(got), doubts, got)
 		}

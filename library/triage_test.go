@@ -50,7 +50,7 @@ func messy(t *testing.T) (*shot.Shot, *Assets, map[string][]byte) {
 		m.Nodes = append(m.Nodes, model.Node{Name: p.name, Parent: -1, Position: p.at, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}, Mesh: at})
 	}
 	blobs := map[string][]byte{}
-	a := &Assets{Open: func(hash string) ([]byte, error) { return blobs[hash], nil }}
+	a := &Assets{Limits: model.DefaultLimits, Open: func(hash string) ([]byte, error) { return blobs[hash], nil }}
 	blobs["raw"], _ = gltf.Write(m)
 	d := shot.New("t")
 	o := stage.Defaults()
@@ -93,16 +93,15 @@ func TestTriageFindsWhatIsOutOfOrder(t *testing.T) {
 // Cleaning changes meshes and leaves every point of what it keeps where it was in the room.
 func TestCleaningKeepsThingsWhereTheyAre(t *testing.T) {
 	d, a, blobs := messy(t)
-	put := func(m *model.Model) (string, error) {
+	a.Keep = func(data []byte) (string, error) {
 		hash := fmt.Sprint("new", len(blobs))
-		data, err := gltf.Write(m)
 		blobs[hash] = data
-		return hash, err
+		return hash, nil
 	}
 	n := 0
-	clean := func(c shot.Clean) string {
+	cleaned := func(c Clean) string {
 		t.Helper()
-		words, err := Clean(d, &c, a, model.DefaultLimits, put, func() string { n++; return fmt.Sprint("n", n) })
+		words, err := clean(d, &c, a, func() string { n++; return fmt.Sprint("n", n) })
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -125,7 +124,7 @@ func TestCleaningKeepsThingsWhereTheyAre(t *testing.T) {
 	}
 	root := d.Sources[0].Root
 	before := box("Block turned")
-	if words := clean(shot.Clean{Parts: []string{root}, Share: true}); words != "Share the meshes of 1 equal parts" {
+	if words := cleaned(Clean{Parts: []string{root}, Share: true}); words != "Share the meshes of 1 equal parts" {
 		t.Error(words)
 	}
 	after := box("Block turned")
@@ -135,20 +134,20 @@ func TestCleaningKeepsThingsWhereTheyAre(t *testing.T) {
 	if *named(d, "Block").Mesh != *named(d, "Block turned").Mesh {
 		t.Error("the two blocks do not share a mesh")
 	}
-	clean(shot.Clean{Parts: []string{named(d, "Inside out").ID}, Outside: true})
+	cleaned(Clean{Parts: []string{named(d, "Inside out").ID}, Outside: true})
 	f, err := a.Facts(*named(d, "Inside out").Mesh)
 	if err != nil || math.Abs(f.Volume-2) > 1e-5 {
 		t.Errorf("turned outside it encloses %g, %v", f.Volume, err)
 	}
 	pair := box("Pair")
-	clean(shot.Clean{Parts: []string{named(d, "Pair").ID}, Split: true})
+	cleaned(Clean{Parts: []string{named(d, "Pair").ID}, Split: true})
 	one, two := box("Pair 1"), box("Pair 2")
 	if both := one.Union(two); both.Min.Sub(pair.Min).Len()+both.Max.Sub(pair.Max).Len() > 1e-6 || named(d, "Pair").Kind != shot.Group {
 		t.Errorf("split, the pieces lie at %v", both)
 	}
 	ball := named(d, "Ball").Mesh
 	was, _ := a.Facts(*ball)
-	clean(shot.Clean{Parts: []string{named(d, "Ball").ID}, Subdivide: true, Crease: math.Pi})
+	cleaned(Clean{Parts: []string{named(d, "Ball").ID}, Subdivide: true, Crease: math.Pi})
 	now, _ := a.Facts(*named(d, "Ball").Mesh)
 	if now.Triangles != 4*was.Triangles || math.Abs(now.Volume/was.Volume-1) > 0.01 {
 		t.Errorf("subdivided: %d triangles of %d, volume %g of %g", now.Triangles, was.Triangles, now.Volume, was.Volume)

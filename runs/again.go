@@ -10,10 +10,10 @@ import (
 	"slices"
 	"sync"
 
-	"perigyre/core/material"
-	"perigyre/core/pose"
 	"perigyre/core/render"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
+	"perigyre/formats/exr"
 	"perigyre/store"
 )
 
@@ -23,51 +23,70 @@ type Twin struct {
 	store.Frame
 }
 
-// picture returns a hash of all that a frame's files depend on: frames with the same one have the same files, in
-// this run and in any other, of this shot and of any other.
-func (p *Plan) picture(frame int) (string, error) {
-	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
-	asked := pose.Asked{Apart: has(render.Matte) || has(render.PartMattes)}
-	if has(render.Motion) { // it shows where things come from and go to
-		asked.Near = []float64{-0.5, 0.5}
-	}
-	key, err := p.pose.Key(float64(frame), p.props, asked)
+// touching is what of a run's settings, and of what its files say, touches the pixels or the files of a frame.
+type touching struct {
+	Program       string
+	Width, Height int
+	Quality       render.Quality
+	Noise         float64
+	Denoise       bool
+	Format        FileFormat
+	Bits          int
+	Backdrop      *[3]float64
+	BackdropLow   *[3]float64
+	Title         string
+	Comment       string
+
+	// Of EXR alone.
+	Compression exr.Compression
+	Tight       bool
+	Passes      []render.Pass
+	PassFiles   bool
+	Rate        shot.Rate
+}
+
+// Fingerprint returns the hash of all that a frame's files depend on: of its scene, and of the settings that touch them.
+// Frames with the same one have the same files, in this run and in any other, of this shot and of any other.
+func (p *Plan) Fingerprint(frame int) (string, error) {
+	sc, err := p.scene(frame)
 	if err != nil {
 		return "", err
 	}
-	return sum([]byte(p.still() + key)), nil
+	return p.fingerprint(sc), nil
 }
 
-// still returns a hash of what does not move: of the shot as it is worn all that can be seen, without moves and
-// places, which the poses tell; the settings without the range; the texts in the files; and the program itself.
-func (p *Plan) still() string {
+func (p *Plan) fingerprint(sc *scene.Scene) string {
 	p.once.Do(func() {
-		s := *p.Document.Dressed()
-		s.Sources, s.Finishes, s.Finish, s.Name = nil, nil, "", ""
-		var parts []shot.Part
-		hidden := map[string]bool{}
-		used := map[string]bool{}
-		for _, part := range s.Parts {
-			if hidden[part.ID] = part.Hidden || hidden[part.Parent]; hidden[part.ID] {
-				continue
-			}
-			part.Moves, part.Tracks, part.Rest = nil, nil, shot.AtRest
-			part.Away, part.Locked, part.Tag = false, false, ""
-			for _, m := range part.Materials {
-				used[m] = true
-			}
-			parts = append(parts, part)
-		}
-		s.Parts = parts
-		s.Materials = slices.DeleteFunc(slices.Clone(s.Materials), func(m material.Material) bool { return !used[m.ID] })
 		o := p.Settings
-		o.From, o.To, o.Only, o.First, o.Padding, o.Name, o.Apart = 0, 0, nil, 0, 0, "", false
-		title, comment := p.texts()
-		doc, _ := json.Marshal(s) // a validated document always encodes
-		settings, _ := json.Marshal(o)
-		p.base = sum([]byte(program() + string(doc) + string(settings) + title + comment))
+		t := touching{
+			Program: program(), Width: o.Width, Height: o.Height, Quality: o.Quality, Denoise: o.Denoise, Format: o.format(), Bits: o.Bits,
+			Backdrop: o.Backdrop, BackdropLow: o.BackdropLow,
+		}
+		t.Title, t.Comment = p.texts()
+		if o.Quality == render.Final {
+			t.Noise = o.Noise
+		}
+		if o.Backdrop == nil {
+			t.BackdropLow = nil
+		}
+		if t.Format == EXR {
+			t.Compression, t.Tight, t.Passes, t.PassFiles, t.Rate = o.Compression, o.Tight, o.Passes, o.PassFiles, p.Document.Rate
+			if t.Compression == "" {
+				t.Compression = exr.ZIP
+			}
+		}
+		b, _ := json.Marshal(t) // plain values always encode
+		p.base = sum(b)
 	})
-	return p.base
+	return sum([]byte(p.base + sc.Fingerprint()))
+}
+
+// scene resolves a frame.
+func (p *Plan) scene(frame int) (*scene.Scene, error) {
+	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
+	return scene.Resolve(p.pose, float64(frame), p.stock.Surfaces, scene.Options{
+		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Symmetry: p.stock.Props,
+	})
 }
 
 // program is a hash of the running program: another one may draw another picture.
@@ -108,7 +127,7 @@ func (p *Plan) again(picture string) (files [][]byte, preview []byte) {
 
 // Remember lets a frame that is done be taken again where another one shows the same.
 func (p *Plan) Remember(f store.Frame) {
-	if picture, err := p.picture(f.Number); err == nil {
+	if picture, err := p.Fingerprint(f.Number); err == nil {
 		p.made[picture] = Twin{p.Folder, f}
 	}
 }

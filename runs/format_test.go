@@ -21,8 +21,8 @@ import (
 
 type noAssets struct{}
 
-func (noAssets) Mesh(shot.MeshRef) ([]model.Primitive, error) { return nil, nil }
-func (noAssets) Picture(string, int) (image.Image, error)     { return nil, nil }
+func (noAssets) Primitives(string, int) ([]model.Primitive, error) { return nil, nil }
+func (noAssets) Picture(string, int) (image.Image, error)          { return nil, nil }
 
 // pixelsOf reads a file with ImageMagick: straight r, g, b, a of 16 bits.
 func pixelsOf(t *testing.T, data []byte, ending string) []byte {
@@ -60,7 +60,7 @@ func TestFormatsHoldTheSamePicture(t *testing.T) {
 		t.Helper()
 		o := Defaults(d)
 		o.Width, o.Height, o.To, o.Quality, o.Format, o.Bits, o.Backdrop = 24, 24, 0, render.Draft, f, bits, backdrop
-		p, err := NewPlan(d, NamesOf("P", d), o, "", render.NewProps(noAssets{}))
+		p, err := NewPlan(d, NamesOf("P", d), o, "", Stock{Props: render.NewProps(noAssets{})})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -13,8 +13,10 @@ import (
 	"sync"
 	"time"
 
+	"perigyre/core/fault"
 	"perigyre/core/pose"
 	"perigyre/core/render"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 	"perigyre/store"
 )
@@ -27,7 +29,7 @@ type Plan struct {
 	Folder   string
 
 	pose  *pose.Evaluator
-	props *render.Props
+	stock Stock
 	made  map[string]Twin // frames that are done, by what their pictures depend on
 
 	Elsewhere func(picture string) []Twin // frames of other runs that show the same, if they are known
@@ -36,15 +38,21 @@ type Plan struct {
 	base string // a hash of what does not move
 }
 
+// Stock is what pictures are made from.
+type Stock struct {
+	Props    *render.Props
+	Surfaces pose.Surfaces
+}
+
 // NewPlan checks the settings against the document, which must not change from here on.
-func NewPlan(d *shot.Shot, n Names, o Settings, folder string, props *render.Props) (*Plan, error) {
+func NewPlan(d *shot.Shot, n Names, o Settings, folder string, stock Stock) (*Plan, error) {
 	if err := o.Check(d); err != nil {
 		return nil, err
 	}
 	if _, err := o.File(n, o.From); err != nil {
 		return nil, err
 	}
-	return &Plan{Document: d, Names: n, Settings: o, Folder: folder, pose: pose.New(d), props: props, made: map[string]Twin{}}, nil
+	return &Plan{Document: d, Names: n, Settings: o, Folder: folder, pose: pose.New(d), stock: stock, made: map[string]Twin{}}, nil
 }
 
 // List returns the frames of the plan, all waiting.
@@ -63,7 +71,17 @@ func (p *Plan) List() []store.Frame {
 // Picture renders a frame and returns its files, the picture first, and a picture that a browser can show where that
 // is none.
 func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) (files [][]byte, preview []byte, err error) {
-	sc, err := render.NewScene(p.pose, float64(frame), p.props)
+	defer fault.Catch(&err)
+	sc, err := p.scene(frame)
+	if err != nil {
+		return nil, nil, err
+	}
+	return p.draw(ctx, sc, progress)
+}
+
+// draw renders a scene and returns its files.
+func (p *Plan) draw(ctx context.Context, from *scene.Scene, progress func(float64)) (files [][]byte, preview []byte, err error) {
+	sc, err := render.NewScene(from, p.stock.Props)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -87,15 +105,17 @@ func (p *Plan) Preview(file string) string {
 }
 
 // Produce renders a frame and puts its file in place: whole or not at all.
-func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (store.Frame, error) {
+func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (_ store.Frame, err error) {
+	defer fault.Catch(&err)
 	start := time.Now()
-	picture, err := p.picture(f.Number)
+	sc, err := p.scene(f.Number)
 	if err != nil {
 		return f, err
 	}
+	picture := p.fingerprint(sc)
 	files, preview := p.again(picture)
 	if files == nil {
-		if files, preview, err = p.Picture(ctx, f.Number, progress); err != nil {
+		if files, preview, err = p.draw(ctx, sc, progress); err != nil {
 			return f, err
 		}
 	}
@@ -172,7 +192,7 @@ func Intact(folder string, f store.Frame) bool {
 // Record is run.json, which is handed over with the frames.
 type Record struct {
 	Program     string        `json:"program"`
-	Fingerprint string        `json:"fingerprint"` // of the document and the settings: the same means the same pictures
+	Fingerprint string        `json:"fingerprint"` // of the document and the settings: the same means the same pictures; others may, too
 	Project     string        `json:"project"`
 	Shot        string        `json:"shot"`
 	Camera      string        `json:"camera"`
@@ -189,8 +209,8 @@ type Record struct {
 
 const recordFile = "run.json"
 
-// Fingerprint returns a hash of all that the pictures depend on.
-func (p *Plan) Fingerprint() string {
+// Asked returns a hash of the document and the settings: of what was asked for, whether it can be seen or not.
+func (p *Plan) Asked() string {
 	doc, _ := json.Marshal(p.Document) // a validated document always encodes
 	settings, _ := json.Marshal(p.Settings)
 	return sum(append(doc, settings...))
@@ -199,7 +219,7 @@ func (p *Plan) Fingerprint() string {
 // WriteRecord writes run.json beside the frames.
 func (p *Plan) WriteRecord(frames []store.Frame) error {
 	r := Record{
-		Program: "Perigyre", Fingerprint: p.Fingerprint(), Project: p.Names.Project, Shot: p.Names.Shot, Camera: p.Names.Camera,
+		Program: "Perigyre", Fingerprint: p.Asked(), Project: p.Names.Project, Shot: p.Names.Shot, Camera: p.Names.Camera,
 		Rate: p.Document.Rate, Length: p.Document.Frames, Ending: p.Document.Ending, Settings: p.Settings,
 		Alpha: "straight", Color: "sRGB, IEC 61966-2-1", View: string(p.Document.View), Complete: true, Frames: frames,
 	}

@@ -15,7 +15,7 @@ import (
 	"syscall"
 	"time"
 
-	"perigyre/core/render"
+	"perigyre/core/fault"
 	"perigyre/core/shot"
 	"perigyre/store"
 )
@@ -46,7 +46,7 @@ type Progress struct {
 // that a queue opened again after the process was killed goes on with what is not on disk.
 type Queue struct {
 	store  *store.Store
-	props  *render.Props
+	stock  Stock
 	folder string
 	tell   func(Progress)
 
@@ -78,9 +78,9 @@ func (q *Queue) run(id string) (*store.Run, error) {
 }
 
 // Open starts a queue that writes below folder. Tell is called from the queue's own goroutine.
-func Open(s *store.Store, props *render.Props, folder string, tell func(Progress)) (*Queue, error) {
+func Open(s *store.Store, stock Stock, folder string, tell func(Progress)) (*Queue, error) {
 	ctx, cancel := context.WithCancel(context.Background())
-	q := &Queue{store: s, props: props, folder: folder, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
+	q := &Queue{store: s, stock: stock, folder: folder, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
 	all, err := s.Runs()
 	if err != nil {
 		cancel()
@@ -88,7 +88,7 @@ func Open(s *store.Store, props *render.Props, folder string, tell func(Progress
 	}
 	for _, r := range all {
 		if r.State == Running { // the process ended in the middle of it
-			if err := s.SetRunState(r.ID, Waiting, ""); err != nil {
+			if err := q.interrupted(&r); err != nil {
 				cancel()
 				return nil, err
 			}
@@ -96,6 +96,23 @@ func Open(s *store.Store, props *render.Props, folder string, tell func(Progress
 	}
 	go q.work(ctx)
 	return q, nil
+}
+
+// mostAttempts is how often the process may end in the middle of a frame before its run is set aside: what ends the
+// process would end it at every start.
+const mostAttempts = 2
+
+// interrupted lets a run go on that was being rendered when the process ended, or sets it aside.
+func (q *Queue) interrupted(r *store.Run) error {
+	n := r.Attempts + 1
+	if err := q.store.SetAttempts(r.ID, n); err != nil {
+		return err
+	}
+	if n < mostAttempts {
+		return q.store.SetRunState(r.ID, Waiting, "")
+	}
+	slog.Error("A run is set aside.", "run", r.ID, "attempts", n)
+	return q.store.SetRunState(r.ID, Failed, fmt.Sprintf("the program ended %d times while this run was being rendered, each time before another frame was done, so that it is not taken up again by itself; what is done stays, and it can be told to go on", n))
 }
 
 // Close stops after giving up the frame being rendered, which is rendered again another time.
@@ -107,7 +124,7 @@ func (q *Queue) Close() {
 // Start freezes a shot into a new run and queues it.
 func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string, error) {
 	names := NamesOf(project, d)
-	plan, err := NewPlan(d, names, o, "", q.props)
+	plan, err := NewPlan(d, names, o, "", q.stock)
 	if err != nil {
 		return "", err
 	}
@@ -157,6 +174,9 @@ func (q *Queue) Set(id, state string) error {
 		}
 		q.mu.Lock()
 		err := q.store.SetRunState(id, state, "")
+		if err == nil && state == Waiting { // someone wants it: it has its attempts again
+			err = q.store.SetAttempts(id, 0)
+		}
 		if err == nil && q.now == id && state != Waiting {
 			q.stop()
 		}
@@ -288,13 +308,24 @@ func (q *Queue) render(parent context.Context, r *store.Run) {
 	switch {
 	case errors.Is(err, errOutranked):
 		q.end(r.ID, Waiting, "")
-	case ctx.Err() != nil: // stopped on request, or with the process: the state says which
+	case parent.Err() != nil: // the process ends, and the run goes on with the next one
+		q.end(r.ID, Waiting, "")
+	case ctx.Err() != nil: // stopped on request: the state says how
 	case err != nil:
-		slog.Error("A run failed.", "run", r.ID, "error", err)
+		logFault("A run failed.", r.ID, err)
 		q.end(r.ID, Failed, err.Error())
 	default:
 		q.end(r.ID, Done, "")
 	}
+}
+
+// logFault logs why a run failed, and where in the program if it was its fault.
+func logFault(what, id string, err error) {
+	args := []any{"run", id, "error", err}
+	if f := (*fault.Error)(nil); errors.As(err, &f) {
+		args = append(args, "stack", f.Stack)
+	}
+	slog.Error(what, args...)
 }
 
 func (q *Queue) end(id, state, message string) {
@@ -354,6 +385,12 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 		})
 		if err != nil {
 			return Full(err, list)
+		}
+		if r.Attempts > 0 { // before the frame is recorded: the process may end between the two
+			r.Attempts = 0
+			if err := q.store.SetAttempts(r.ID, 0); err != nil {
+				return err
+			}
 		}
 		if err := q.store.SetFrame(r.ID, f); err != nil {
 			return err
@@ -458,7 +495,7 @@ func (q *Queue) plan(r *store.Run) (*Plan, error) {
 	if err := json.Unmarshal([]byte(r.Settings), &o); err != nil {
 		return nil, fmt.Errorf("the run's settings are damaged: %w", err)
 	}
-	plan, err := NewPlan(r.Document, NamesOf(r.Title, r.Document), o, r.Folder, q.props)
+	plan, err := NewPlan(r.Document, NamesOf(r.Title, r.Document), o, r.Folder, q.stock)
 	if err != nil {
 		return nil, err
 	}

@@ -15,6 +15,7 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/move"
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/store"
@@ -22,7 +23,7 @@ import (
 
 type box struct{}
 
-func (box) Mesh(shot.MeshRef) ([]model.Primitive, error) {
+func (box) Primitives(string, int) ([]model.Primitive, error) {
 	return []model.Primitive{{Mesh: mesh.Box(geom.Vec3{1, 1, 1}), Material: -1}}, nil
 }
 func (box) Picture(string, int) (image.Image, error) { return nil, nil }
@@ -31,7 +32,7 @@ func boxShot() *shot.Shot {
 	s := shot.New("Turn / table")
 	s.Frames, s.Format = 6, shot.Format{Width: 24, Height: 24}
 	s.Parts = []shot.Part{
-		{ID: "b", Name: "Box", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{}, Moves: []shot.Move{{ID: "m", Kind: shot.KindTurn, Turn: &shot.Turn{
+		{ID: "b", Name: "Box", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{}, Moves: []shot.Move{{ID: "m", Kind: "turn", Data: &move.Turn{
 			Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}}}},
 		{ID: "c", Name: "Camera", Kind: shot.Camera, Rest: shot.Rest{Position: geom.Vec3{0, 0, 4}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
 			Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}},
@@ -105,7 +106,7 @@ func opened(t *testing.T, tell func(Progress)) (*store.Store, *Queue) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close() })
-	q, err := Open(s, render.NewProps(box{}), filepath.Join(dir, "out"), tell)
+	q, err := Open(s, Stock{Props: render.NewProps(box{})}, filepath.Join(dir, "out"), tell)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -286,6 +287,60 @@ func TestPriority(t *testing.T) {
 	}
 }
 
+func otherCamera(focal float64) shot.Part {
+	return shot.Part{ID: "other", Name: "Other", Kind: shot.Camera, Rest: shot.AtRest, Camera: &shot.Lens{Focal: focal, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}}
+}
+
+// hiddenCopied is a ball that is hidden and copies of it, which are seen.
+func hiddenCopied(radius float64) []shot.Part {
+	return []shot.Part{
+		{ID: "seed", Name: "Seed", Kind: shot.Made, Rest: shot.AtRest, Hidden: true, Shape: &mesh.Shape{Kind: mesh.SphereShape, Radius: radius}},
+		{ID: "many", Name: "Many", Kind: shot.Copies, Rest: shot.AtRest, Copies: &shot.Spread{Of: "seed", Kind: shot.Ring, Count: [3]int{3, 1, 1}, Radius: 0.5}},
+	}
+}
+
+// What is hidden and yet seen, as what copies are of and what a cutter is shaped as, makes another picture when it changes.
+func TestFingerprintsSeeWhatIsHidden(t *testing.T) {
+	print := func(d *shot.Shot) string {
+		t.Helper()
+		if err := d.Validate(); err != nil {
+			t.Fatal(err)
+		}
+		p, err := NewPlan(d, Names{}, Defaults(d), "", Stock{Props: render.NewProps(box{})})
+		if err != nil {
+			t.Fatal(err)
+		}
+		out, err := p.Fingerprint(0)
+		if err != nil || out == "" {
+			t.Fatal(out, err)
+		}
+		return out
+	}
+	with := func(parts ...shot.Part) *shot.Shot {
+		d := boxShot()
+		d.Parts = append(d.Parts, parts...)
+		return d
+	}
+	cut := func(radius float64) []shot.Part {
+		return []shot.Part{
+			{ID: "form", Name: "Form", Kind: shot.Made, Rest: shot.AtRest, Hidden: true, Shape: &mesh.Shape{Kind: mesh.SphereShape, Radius: radius}},
+			{ID: "cut", Name: "Cut", Kind: shot.Cutter, Rest: shot.AtRest, Cut: &shot.Cut{Shape: "part", Of: "form"}},
+		}
+	}
+	for what, c := range map[string]struct {
+		a, b *shot.Shot
+		same bool
+	}{
+		"what copies are of":            {with(hiddenCopied(0.2)...), with(hiddenCopied(0.3)...), false},
+		"what a cutter is shaped as":    {with(cut(0.2)...), with(cut(0.3)...), false},
+		"a camera that looks elsewhere": {with(otherCamera(50)), with(otherCamera(85)), true},
+	} {
+		if same := print(c.a) == print(c.b); same != c.same {
+			t.Errorf("%s: the same picture: %v", what, same)
+		}
+	}
+}
+
 // A frame that another run has rendered is taken from it, whatever the range and the names, as long as its file is as
 // it was recorded; with another setting, or where something that is seen has changed, it is rendered.
 func TestFramesOfOtherRunsAreTaken(t *testing.T) {
@@ -326,6 +381,13 @@ func TestFramesOfOtherRunsAreTaken(t *testing.T) {
 			d.Parts = append(d.Parts, shot.Part{ID: "h", Name: "H", Kind: shot.Group, Rest: shot.AtRest, Hidden: true, Tag: "red"})
 		}, true},
 		{"a tag", func(d *shot.Shot, _ *Settings) { d.Parts[0].Tag = "red" }, true},
+		{"a camera that is not looked through", func(d *shot.Shot, _ *Settings) { d.Parts = append(d.Parts, otherCamera(85)) }, true},
+		{"the place of what is not seen", func(d *shot.Shot, _ *Settings) {
+			far := shot.Part{ID: "h", Name: "H", Kind: shot.Group, Rest: shot.AtRest, Hidden: true}
+			far.Rest.Position = geom.Vec3{9, 9, 9}
+			d.Parts = append(d.Parts, far)
+		}, true},
+		{"copies of what is hidden", func(d *shot.Shot, _ *Settings) { d.Parts = append(d.Parts, hiddenCopied(0.2)...) }, false},
 		{"another quality", func(_ *shot.Shot, o *Settings) { o.Quality = render.Draft }, false},
 		{"another sky", func(d *shot.Shot, _ *Settings) { d.Environment.Strength = 0.3 }, false},
 	} {

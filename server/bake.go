@@ -1,8 +1,16 @@
 package server
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/binary"
+	"fmt"
+	"io"
+	"log/slog"
+	"math"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
 
 	"perigyre/core/geom"
 	"perigyre/core/motion"
@@ -16,124 +24,211 @@ const bakeMagic = 0x31424750
 // mostLiving matrices of copies that change are sent; more copies than that stand as on frame 0.
 const mostLiving = 500_000
 
-// bake encodes the motion of a shot, little endian: the magic, the number of frames, of parts and of
-// animated parts as uint32; the indices of the animated parts as uint32; then as float32 by columns
-// the world matrix of every part on frame 0, and for each frame those of the animated parts; then the
-// number of copied parts as uint32, and for each of them the indices of the copies part and of the
-// part that is copied, the number of copies and that of sets (one, or one for each frame) as uint32, and
-// each set of their matrices. What flexes follows: a count, and for each the part, 0 for a bend or 1 for a twist,
-// the axis and the axis towards which as uint32, the matrix from the part's frame to that of the flex, its base
-// and length, and the angle of each frame. Last are the looks: a count, and for each the part, and for each frame
+// A baked block is the motion of a shot, little endian: the magic, the number of frames, of parts and of animated parts as
+// uint32; the indices of the animated parts as uint32; then as float32 by columns the world matrix of every part on frame 0,
+// and for each frame those of the animated parts; then the number of copied parts as uint32, and for each of them the
+// indices of the copies part and of the part that is copied, the number of copies and that of sets (one, or one for each
+// frame) as uint32, and each set of their matrices. What bends follows: a count, and for each the part, 0 for a bend or 1
+// for a twist, the axis and the axis towards which as uint32, the matrix from the part's frame to that of the bend, its
+// base and length, and the angle of each frame. Last are the looks: a count, and for each the part, and for each frame
 // base colour and its share, glow and its share, opacity and strength.
-func bake(d *shot.Shot, g pose.Surfaces) ([]byte, error) {
-	e := pose.New(d)
-	b := e.Bake()
-	var out bytes.Buffer
-	word := func(v uint32) { out.Write(binary.LittleEndian.AppendUint32(nil, v)) }
-	word(bakeMagic)
-	word(uint32(b.Frames))
-	word(uint32(len(b.Still)))
-	word(uint32(len(b.Animated)))
-	for _, i := range b.Animated {
-		word(uint32(i))
-	}
-	numbers := func(list ...float64) {
-		flat := make([]float32, len(list))
-		for i, v := range list {
-			flat[i] = float32(v)
-		}
-		_ = binary.Write(&out, binary.LittleEndian, flat) // a bytes.Buffer does not fail
-	}
-	matrices := func(list []geom.Mat4) {
-		flat := make([]float64, 0, 16*len(list))
-		for _, m := range list {
-			flat = append(flat, m[:]...)
-		}
-		numbers(flat...)
-	}
-	matrices(b.Still)
-	for _, row := range b.World {
-		matrices(row)
-	}
-	spreads, err := e.Spreads(0, b.Still, g)
+
+// mostBaked bytes of matrices are sent of one shot.
+const mostBaked = 1 << 30
+
+// sendBake streams the motion of a version: no more than a few frames are held at a time.
+func (st *Studio) sendBake(c fiber.Ctx, v *version) error {
+	e, _, err := st.measured(v)
 	if err != nil {
+		return err
+	}
+	b := &block{e: e, g: st.assets, animated: e.Animated()}
+	if n := 64 * len(b.animated) * v.Document.Frames; n > mostBaked {
+		return refused{fmt.Errorf("the motion of %d parts over %d frames is %d MB, more than the %d MB that are shown at a time; shorten the shot or let fewer parts move", len(b.animated), v.Document.Frames, n>>20, mostBaked>>20)}
+	}
+	if err := b.prepare(); err != nil {
+		return err
+	}
+	c.Set("X-Version", strconv.Itoa(v.Version))
+	c.Type("bin")
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		if err := b.write(w); err != nil { // the block ends short, which its reader notices
+			slog.Error("A bake was cut short.", "shot", v.Shot, "error", err)
+		}
+	})
+}
+
+// block is a bake under way.
+type block struct {
+	e        *pose.Evaluator
+	g        pose.Surfaces
+	animated []int
+	still    []geom.Mat4
+	spreads  []pose.Copied
+	w        io.Writer
+	buf      []byte
+	err      error
+}
+
+// prepare works out what can fail before anything is sent.
+func (b *block) prepare() (err error) {
+	b.still = b.e.At(0)
+	b.spreads, err = b.e.Spreads(0, b.still, b.g)
+	return err
+}
+
+// bakeOf returns the whole block.
+func bakeOf(e *pose.Evaluator, g pose.Surfaces) ([]byte, error) {
+	b := &block{e: e, g: g, animated: e.Animated()}
+	if err := b.prepare(); err != nil {
 		return nil, err
 	}
-	word(uint32(len(spreads)))
-	living := make([][]pose.Copied, b.Frames)
-	for n, c := range spreads {
-		word(uint32(c.Spread))
-		word(uint32(c.Part))
-		word(uint32(len(c.Places)))
-		sets := 1
-		if e.Living(c.Spread) && len(c.Places)*b.Frames <= mostLiving {
-			sets = b.Frames
+	var out bytes.Buffer
+	err := b.write(&out)
+	return out.Bytes(), err
+}
+
+func (b *block) write(w io.Writer) error {
+	b.w = w
+	b.word(bakeMagic)
+	b.word(uint32(b.e.Shot.Frames))
+	b.word(uint32(len(b.still)))
+	b.word(uint32(len(b.animated)))
+	for _, i := range b.animated {
+		b.word(uint32(i))
+	}
+	for i := range b.still {
+		b.numbers(b.still[i][:]...)
+	}
+	err := b.e.Bake(func(_ int, world []geom.Mat4) error {
+		for _, i := range b.animated {
+			b.numbers(world[i][:]...)
 		}
-		word(uint32(sets))
-		matrices(c.Places)
+		return b.flush()
+	})
+	if err == nil {
+		err = b.copies()
+	}
+	if err != nil {
+		return err
+	}
+	b.bends()
+	b.looks()
+	return b.flush()
+}
+
+func (b *block) flush() error {
+	if b.err == nil {
+		_, b.err = b.w.Write(b.buf)
+	}
+	b.buf = b.buf[:0]
+	return b.err
+}
+
+func (b *block) word(v uint32) { b.buf = binary.LittleEndian.AppendUint32(b.buf, v) }
+
+func (b *block) numbers(list ...float64) {
+	for _, v := range list {
+		b.buf = binary.LittleEndian.AppendUint32(b.buf, math.Float32bits(float32(v)))
+	}
+	if len(b.buf) > 1<<16 {
+		_ = b.flush() // which keeps the error
+	}
+}
+
+// copies writes the places of copies: of those that change, set by set, one spread after another.
+func (b *block) copies() error {
+	b.word(uint32(len(b.spreads)))
+	frames := b.e.Shot.Frames
+	living := make([][]pose.Copied, frames) // at most mostLiving matrices of each
+	for n, c := range b.spreads {
+		sets := 1
+		if b.e.Living(c.Spread) && len(c.Places)*frames <= mostLiving {
+			sets = frames
+		}
+		for _, v := range []int{c.Spread, c.Part, len(c.Places), sets} {
+			b.word(uint32(v))
+		}
+		for i := range c.Places {
+			b.numbers(c.Places[i][:]...)
+		}
 		for f := 1; f < sets; f++ {
 			if living[f] == nil {
-				if living[f], err = e.Spreads(float64(f), e.At(float64(f)), g); err != nil {
-					return nil, err
+				var err error
+				if living[f], err = b.e.Spreads(float64(f), b.e.At(float64(f)), b.g); err != nil {
+					return err
 				}
 			}
-			matrices(living[f][n].Places)
+			for i := range living[f][n].Places {
+				b.numbers(living[f][n].Places[i][:]...)
+			}
 		}
 	}
-	flexes(e, word, numbers)
-	looks(e, word, numbers)
-	return out.Bytes(), nil
+	return nil
 }
 
-func flexes(e *pose.Evaluator, word func(uint32), numbers func(...float64)) {
+func (b *block) bends() {
 	n := 0
-	for i := range e.Shot.Parts {
-		if e.Shot.Parts[i].Kind != shot.Group {
-			n += len(e.Flexes(i))
+	for i := range b.e.Shot.Parts {
+		if b.e.Shot.Parts[i].Kind != shot.Group {
+			n += len(b.e.Bends(i))
 		}
 	}
-	word(uint32(n))
-	for i := range e.Shot.Parts {
-		if e.Shot.Parts[i].Kind == shot.Group {
+	b.word(uint32(n))
+	for i := range b.e.Shot.Parts {
+		if b.e.Shot.Parts[i].Kind == shot.Group {
 			continue
 		}
-		for _, x := range e.Flexes(i) {
-			kind := uint32(0)
-			if x.Flex.Shape == "twist" {
-				kind = 1
+		list := b.e.Bends(i)
+		for k := range list {
+			first := list[k].At(motion.At(b.e.Shot, 0))
+			twist := uint32(0)
+			if first.Twist {
+				twist = 1
 			}
-			for _, v := range []uint32{uint32(i), kind, uint32(x.Flex.Axis), uint32(x.Flex.Towards)} {
-				word(v)
+			for _, v := range []uint32{uint32(i), twist, uint32(first.Axis), uint32(first.Towards)} {
+				b.word(v)
 			}
-			numbers(x.In[:]...)
-			numbers(x.Flex.Base[0], x.Flex.Base[1], x.Flex.Base[2], x.Flex.Length)
-			for f := range e.Shot.Frames {
-				numbers(motion.FlexAngle(x.Move, motion.At(e.Shot, float64(f))))
+			b.numbers(list[k].In[:]...)
+			b.numbers(first.Base[0], first.Base[1], first.Base[2], first.Length)
+			for f := range b.e.Shot.Frames {
+				b.numbers(list[k].At(motion.At(b.e.Shot, float64(f))).Angle)
 			}
 		}
 	}
 }
 
-func looks(e *pose.Evaluator, word func(uint32), numbers func(...float64)) {
-	all := make([][]motion.Look, e.Shot.Frames)
-	var changing []int
-	for f := range all {
-		all[f] = e.Looks(float64(f))
+func (b *block) looks() {
+	frames := b.e.Shot.Frames
+	if b.e.Looks(0) == nil {
+		b.word(0)
+		return
 	}
-	for i := range e.Shot.Parts {
-		for f := range all {
-			if all[f] != nil && all[f][i] != motion.AsItIs {
-				changing = append(changing, i)
-				break
-			}
+	changing := map[int]bool{}
+	for f := range frames {
+		for i, l := range b.e.Looks(float64(f)) {
+			changing[i] = changing[i] || l != motion.AsItIs
 		}
 	}
-	word(uint32(len(changing)))
-	for _, i := range changing {
-		word(uint32(i))
-		for f := range all {
-			l := all[f][i]
-			numbers(l.Color[0], l.Color[1], l.Color[2], l.ColorMix, l.Glow[0], l.Glow[1], l.Glow[2], l.GlowMix, l.Opacity, l.Strength)
+	var list []int
+	for i := range b.e.Shot.Parts {
+		if changing[i] {
+			list = append(list, i)
+		}
+	}
+	all := make([][10]float64, frames*len(list))
+	for f := range frames {
+		looks := b.e.Looks(float64(f))
+		for k, i := range list {
+			l := looks[i]
+			all[k*frames+f] = [10]float64{l.Color[0], l.Color[1], l.Color[2], l.ColorMix, l.Glow[0], l.Glow[1], l.Glow[2], l.GlowMix, l.Opacity, l.Strength}
+		}
+	}
+	b.word(uint32(len(list)))
+	for k, i := range list {
+		b.word(uint32(i))
+		for f := range frames {
+			b.numbers(all[k*frames+f][:]...)
 		}
 	}
 }

@@ -5,8 +5,10 @@ import (
 	"bytes"
 	"context"
 	"encoding/binary"
+	"errors"
 	"fmt"
 	"image/png"
+	"log/slog"
 	"math"
 	"strconv"
 	"strings"
@@ -14,8 +16,9 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"perigyre/core/pose"
+	"perigyre/core/fault"
 	"perigyre/core/render"
+	"perigyre/core/scene"
 )
 
 // proofSide and proofPixels bound a proof, whose pixels take some 250 bytes each while they gather, and
@@ -30,13 +33,13 @@ const (
 // uint32, little endian, and a PNG. It ends when another one of the same shot begins, when it is told to, and when
 // nobody reads it any more.
 func (st *Studio) getProof(c fiber.Ctx) error {
-	h, err := st.store.Shot(c.Params("id"))
+	v, err := st.open(c.Params("id"))
 	if err != nil {
 		return err
 	}
 	frame, err1 := strconv.Atoi(c.Query("frame"))
 	width, err2 := strconv.Atoi(c.Query("width"))
-	d := h.Document
+	d := v.Document
 	if err1 != nil || err2 != nil || width < 1 || width > proofSide || frame < 0 || frame >= d.Frames {
 		return refused{fmt.Errorf("a proof is of a frame of the shot, 1 to %d pixels wide", proofSide)}
 	}
@@ -44,7 +47,7 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 		width = int(float64(width) * math.Sqrt(float64(proofPixels)/float64(n)))
 	}
 	height := max(1, width*d.Format.Height/d.Format.Width)
-	scene, err := render.NewScene(pose.New(d), float64(frame), st.props)
+	drawn, err := st.scene(v, frame)
 	if err != nil {
 		return err
 	}
@@ -64,7 +67,7 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 		ctx, stop := context.WithTimeout(running, 10*time.Minute)
 		defer stop()
 		defer context.AfterFunc(told, stop)()
-		_ = scene.Refine(ctx, width, height, proofSamples, func(f *render.Film, samples int) error {
+		err := refine(ctx, drawn, width, height, func(f *render.Film, samples int) error {
 			var b bytes.Buffer
 			enc := png.Encoder{CompressionLevel: png.BestSpeed}
 			if err := enc.Encode(&b, f.Image(d.View, behind, 8)); err != nil {
@@ -77,5 +80,28 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 			}
 			return w.Flush()
 		})
+		if f := (*fault.Error)(nil); errors.As(err, &f) {
+			slog.Error("A proof met a fault of the program.", "error", f, "stack", f.Stack)
+		}
 	})
+}
+
+// scene makes a frame of a version ready to be drawn.
+func (st *Studio) scene(v *version, frame int) (_ *render.Scene, err error) {
+	defer fault.Catch(&err)
+	e, _, err := st.measured(v)
+	if err != nil {
+		return nil, err
+	}
+	s, err := scene.Resolve(e, float64(frame), st.assets, scene.Options{Symmetry: st.stock.Props})
+	if err != nil {
+		return nil, err
+	}
+	return render.NewScene(s, st.stock.Props)
+}
+
+// refine sharpens a proof; a fault of the program ends the proof and nothing else.
+func refine(ctx context.Context, drawn *render.Scene, width, height int, show func(*render.Film, int) error) (err error) {
+	defer fault.Catch(&err)
+	return drawn.Refine(ctx, width, height, proofSamples, show)
 }

@@ -32,6 +32,8 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/motion"
+	"perigyre/core/move"
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/formats/font"
@@ -44,7 +46,8 @@ import (
 // empty, must come with every request.
 func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	app := fiber.New(fiber.Config{
-		AppName: "Perigyre", BodyLimit: int(st.Limits.Bytes) + 1<<20, StreamRequestBody: true, DisablePreParseMultipartForm: true,
+		AppName: "Perigyre", Immutable: true, // what is kept of a request outlives it
+		BodyLimit: int(st.Limits.Bytes) + 1<<20, StreamRequestBody: true, DisablePreParseMultipartForm: true,
 		ErrorHandler: func(c fiber.Ctx, err error) error { return st.fail(c, err) },
 		ReadTimeout:  10 * time.Minute, IdleTimeout: 2 * time.Minute,
 	})
@@ -95,16 +98,11 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Post("/shots/:id/paste", st.postPaste)
 	api.Get("/projects/:id/project.zip", st.getProject)
 	api.Get("/shots/:id/bake", func(c fiber.Ctx) error {
-		h, err := st.store.Shot(c.Params("id"))
+		v, err := st.open(c.Params("id"))
 		if err != nil {
 			return err
 		}
-		data, err := bake(h.Document, st.assets)
-		if err != nil {
-			return err
-		}
-		c.Set("X-Version", strconv.Itoa(h.Version))
-		return c.Type("bin").Send(data)
+		return st.sendBake(c, v)
 	})
 	api.Get("/shots/:id/proof", st.getProof)
 	api.Delete("/proofs/:ticket", func(c fiber.Ctx) error {
@@ -112,11 +110,11 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		return c.SendStatus(fiber.StatusNoContent)
 	})
 	api.Get("/shots/:id/triage", func(c fiber.Ctx) error {
-		h, err := st.store.Shot(c.Params("id"))
+		v, err := st.open(c.Params("id"))
 		if err != nil {
 			return err
 		}
-		t, err := library.Examine(h.Document, st.assets)
+		t, err := library.Examine(v.Document, st.assets)
 		return reply(c, t, err)
 	})
 	api.Post("/shots/:id/textures", st.postTextures)
@@ -129,16 +127,28 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		return reply(c, got, err)
 	})
 	api.Post("/shots/:id/numbers", func(c fiber.Ctx) error {
-		var r shot.SomeParts
+		var r PartsRequest
 		if err := read(c, &r); err != nil {
 			return err
 		}
-		h, err := st.store.Shot(c.Params("id"))
+		v, err := st.open(c.Params("id"))
 		if err != nil {
 			return err
 		}
-		n, err := library.Measure(h.Document, r.Parts, st.assets)
+		n, err := library.Measure(v.Document, r.Parts, st.assets)
 		return reply(c, n, err)
+	})
+	api.Post("/shots/:id/suiting", func(c fiber.Ctx) error {
+		var r PartsRequest
+		if err := read(c, &r); err != nil {
+			return err
+		}
+		out, err := st.Suiting(c.Params("id"), r.Parts)
+		return reply(c, out, err)
+	})
+	api.Get("/shots/:id/curves/:part", func(c fiber.Ctx) error {
+		out, err := st.Curves(c.Params("id"), c.Params("part"))
+		return reply(c, out, err)
 	})
 	api.Post("/shots/:id/hole", st.postHole)
 	api.Post("/shots/:id/names", func(c fiber.Ctx) error {
@@ -238,6 +248,10 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 	case errors.Is(err, context.Canceled):
 		status, out.Error = fiber.StatusConflict, "It was cancelled."
 	case errors.As(err, &r):
+		if d := (*fs.PathError)(nil); errors.As(err, &d) { // of a disk, not of the asker
+			slog.Error("A file failed.", "path", c.Path(), "error", err)
+			break
+		}
 		status = fiber.StatusUnprocessableEntity
 	case errors.As(err, &f):
 		status = f.Code
@@ -270,8 +284,11 @@ func unreadable(what string, err error) error {
 func (st *Studio) getState(c fiber.Ctx) error {
 	list, err := st.store.Projects()
 	fonts := slices.Sorted(maps.Keys(font.Shipped))
-	return reply(c, State{list, st.Limits, library.Extensions, fonts}, err)
+	return reply(c, State{list, st.Limits, library.Extensions, fonts, described}, err)
 }
+
+// described are the kinds of things that the core knows.
+var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues()}
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
 func (st *Studio) getEvents(c fiber.Ctx) error {
@@ -347,10 +364,7 @@ func (st *Studio) postImport(c fiber.Ctx) error {
 	got, err := st.Import(files, value("unit"), value("project"), func(doing string, share float64) {
 		st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
 	})
-	if err != nil {
-		return refused{err}
-	}
-	return reply(c, got, nil)
+	return reply(c, got, err)
 }
 
 // postFont keeps a font file and answers with its hash and name.
@@ -510,10 +524,16 @@ func (st *Studio) postEdit(c fiber.Ctx) error {
 	if err := read(c, &r); err != nil {
 		return err
 	}
-	if err := st.Edit(c.Params("id"), r); err != nil {
+	made, err := st.Edit(c.Params("id"), r)
+	if err != nil {
 		return err
 	}
-	return st.sendShot(c)
+	out, err := st.Reply(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	out.Made = made
+	return reply(c, out, nil)
 }
 
 // step answers a walk through the history.

@@ -46,11 +46,11 @@ func (t *testFrames) cancel(id string) {
 
 // TestFrame renders one frame just as a run would, and says how long it took.
 func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte, took time.Duration, err error) {
-	h, err := st.store.Shot(id)
+	v, err := st.open(id)
 	if err != nil {
 		return nil, 0, err
 	}
-	plan, err := runs.NewPlan(h.Document, runs.NamesOf(h.Project, h.Document), o, "", st.props)
+	plan, err := runs.NewPlan(v.Document, runs.NamesOf(v.Project, v.Document), o, "", st.stock)
 	if err != nil {
 		return nil, 0, refused{err}
 	}

@@ -1,11 +1,17 @@
 package server
 
 import (
+	"encoding/json"
 	"time"
 
+	"perigyre/core/check"
+	"perigyre/core/edit"
 	"perigyre/core/framing"
 	"perigyre/core/loop"
+	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/motion"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/library"
@@ -21,6 +27,15 @@ type (
 		Limits   model.Limits    `json:"limits"`
 		Endings  []string        `json:"endings"` // of files that can be brought in
 		Fonts    []string        `json:"fonts"`   // that come along
+		Kinds    Kinds           `json:"kinds"`
+	}
+
+	// Kinds describe what the core knows kinds of, so that the front end draws them and knows none.
+	Kinds struct {
+		Moves  []move.Description `json:"moves"`
+		Paces  []motion.PaceKind  `json:"paces"`
+		Shapes []mesh.Description `json:"shapes"`
+		Values []shot.ValueWords  `json:"values"` // that a part's pins can animate
 	}
 
 	// ShotReply is a shot with what follows from it.
@@ -33,20 +48,83 @@ type (
 		CanUndo  bool             `json:"canUndo"`
 		CanRedo  bool             `json:"canRedo"`
 		Saved    time.Time        `json:"saved"`
-		Document shot.Shot        `json:"document"`
+		Document DocumentText     `json:"document"`
 		Margins  *framing.Margins `json:"margins"` // null where nothing is visible
 		View     *framing.View    `json:"view"`    // of the render camera, null without one
+		Loop     check.Verdict    `json:"loop"`
+		Findings []check.Finding  `json:"findings"`
 		Seam     []loop.Gap       `json:"seam"`
-		Closings []loop.Closing   `json:"closings"`
+		Moves    []MoveReply      `json:"moves"`
+		Pins     []PinsReply      `json:"pins"`   // of parts that have some
+		Shown    []Shown          `json:"shown"`  // of every part, in their order
 		Wobble   *float64         `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
 		Reports  []library.Report `json:"reports"`
-		Standing []stage.Standing `json:"standing"` // of each import
+		Standing []stage.Standing `json:"standing"`       // of each import
+		Made     []string         `json:"made,omitempty"` // parts that the edit made
 	}
 
-	// EditRequest asks for a change of the version that was seen.
+	// MoveReply is how a move reads and is drawn.
+	MoveReply struct {
+		Part   string         `json:"part"`
+		Move   string         `json:"move"`
+		Closes bool           `json:"closes"` // comes back by itself
+		Words  string         `json:"words"`  // whether it does
+		Laps   float64        `json:"laps"`   // how often it repeats over the shot, where that can be said
+		Mends  []check.Mend   `json:"mends"`
+		Bar    move.Bar       `json:"bar"`
+		Values map[string]any `json:"values"` // what its sentence shows, by name
+	}
+
+	// PinsReply says whether the pins of a part come back by themselves.
+	PinsReply struct {
+		Part   string       `json:"part"`
+		Closes bool         `json:"closes"`
+		Words  string       `json:"words"`
+		Mends  []check.Mend `json:"mends"`
+	}
+
+	// Shown is how a part is seen.
+	Shown struct {
+		Hidden    bool               `json:"hidden,omitempty"`    // it, or what it is in
+		Away      bool               `json:"away,omitempty"`      // from the bench
+		Materials []string           `json:"materials,omitempty"` // that it wears
+		Shape     *mesh.Shape        `json:"shape,omitempty"`     // that it is made as, if it has no mesh
+		Measures  map[string]float64 `json:"measures,omitempty"`  // of a shape of its own, by name
+		Floor     bool               `json:"floor,omitempty"`     // it receives shadow and is not seen
+		Table     bool               `json:"table,omitempty"`     // it is the turntable of the set
+		Carries   bool               `json:"carries,omitempty"`   // a move of it carries the render camera
+	}
+
+	// SuitingReply says which moves parts can be given.
+	SuitingReply struct {
+		Kinds        []shot.MoveKind    `json:"kinds"`
+		Combinations []move.Combination `json:"combinations"`
+	}
+
+	// CurvesReply is the pins of a part, sampled.
+	CurvesReply struct {
+		Part   string  `json:"part"`
+		Curves []Curve `json:"curves"`
+	}
+
+	// Curve is a track of a part or of a move of it.
+	Curve struct {
+		Move   string    `json:"move,omitempty"`
+		Value  string    `json:"value"`
+		Step   float64   `json:"step"`   // frames between samples, from frame 0 to the shot's length
+		Values []float64 `json:"values"` // in the document's unit
+		Speeds []float64 `json:"speeds"` // by the frame
+	}
+
+	// EditRequest asks for changes, all of them or none, that were made for the version that was seen.
 	EditRequest struct {
-		Version int       `json:"version"`
-		Edit    shot.Edit `json:"edit"`
+		Version int         `json:"version"`
+		Edits   []edit.Edit `json:"edits"`
+	}
+
+	// PartsRequest names parts.
+	PartsRequest struct {
+		Parts []string `json:"parts"`
 	}
 
 	// VersionRequest asks for an undo, a redo or a restoring.
@@ -150,6 +228,21 @@ type (
 		Shot  *ShotReply `json:"shot,omitempty"`
 	}
 )
+
+// DocumentText is a document as it is kept.
+type DocumentText json.RawMessage
+
+// MarshalJSON writes the text as it is.
+func (t DocumentText) MarshalJSON() ([]byte, error) { return json.RawMessage(t).MarshalJSON() }
+
+// UnmarshalJSON takes the text as it is.
+func (t *DocumentText) UnmarshalJSON(b []byte) error {
+	*t = append((*t)[:0], b...)
+	return nil
+}
+
+// JSONSchemaAlias has the schema say what is in the text.
+func (DocumentText) JSONSchemaAlias() any { return &shot.Shot{} }
 
 // Revision is a row of a shot's history.
 type Revision = store.Revision

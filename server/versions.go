@@ -10,7 +10,6 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"perigyre/core/arrange"
 	"perigyre/core/shot"
 	"perigyre/library"
 	"perigyre/store"
@@ -95,26 +94,6 @@ func (st *Studio) postPaste(c fiber.Ctx) error {
 	}
 	made, err := st.Paste(c.Params("id"), r)
 	return reply(c, PasteReply{made}, err)
-}
-
-// Paste puts parts of another shot into this one: see arrange.Paste.
-func (st *Studio) Paste(id string, r PasteRequest) ([]string, error) {
-	st.edits.Lock()
-	defer st.edits.Unlock()
-	h, err := st.store.Shot(id)
-	if err != nil {
-		return nil, err
-	}
-	from, err := st.store.Shot(r.From)
-	if err != nil {
-		return nil, refused{fmt.Errorf("the shot that was copied from is not here any more")}
-	}
-	d := h.Document.Clone()
-	made, words, err := arrange.Paste(d, from.Document, r.Parts, store.NewID)
-	if err != nil {
-		return nil, refused{err}
-	}
-	return made, st.save(h, d, words)
 }
 
 // getProject sends a project in one zip. It is put together before it is sent, so that what is missing is

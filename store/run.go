@@ -20,6 +20,7 @@ type Run struct {
 	Message  string
 	Made     time.Time
 	Priority int // runs of a higher one go first, then older ones
+	Attempts int // how often in a row the process ended while it was being rendered, with no frame done in between
 }
 
 // Frame is one picture of a run.
@@ -43,7 +44,7 @@ const (
 
 // AddRun records a run with its frames, all waiting.
 func (s *Store) AddRun(r *Run, frames []Frame) error {
-	doc, err := s.pack(r.Document)
+	doc, err := s.packRun(r.Document)
 	if err != nil {
 		return err
 	}
@@ -63,7 +64,7 @@ func (s *Store) AddRun(r *Run, frames []Frame) error {
 
 // Runs returns all runs, newest first, without their documents.
 func (s *Store) Runs() ([]Run, error) {
-	rows, err := s.db.Query(`SELECT id, shot, title, settings, folder, state, message, made, priority FROM run ORDER BY made DESC, id DESC`)
+	rows, err := s.db.Query(`SELECT id, shot, title, settings, folder, state, message, made, priority, attempts FROM run ORDER BY made DESC, id DESC`)
 	if err != nil {
 		return nil, err
 	}
@@ -72,7 +73,7 @@ func (s *Store) Runs() ([]Run, error) {
 	for rows.Next() {
 		var r Run
 		var made int64
-		if err := rows.Scan(&r.ID, &r.Shot, &r.Title, &r.Settings, &r.Folder, &r.State, &r.Message, &made, &r.Priority); err != nil {
+		if err := rows.Scan(&r.ID, &r.Shot, &r.Title, &r.Settings, &r.Folder, &r.State, &r.Message, &made, &r.Priority, &r.Attempts); err != nil {
 			return nil, err
 		}
 		r.Made = time.UnixMilli(made)
@@ -86,19 +87,25 @@ func (s *Store) Run(id string) (*Run, error) {
 	r := &Run{}
 	var doc []byte
 	var made int64
-	err := s.db.QueryRow(`SELECT id, shot, title, document, settings, folder, state, message, made, priority FROM run WHERE id = ?`, id).
-		Scan(&r.ID, &r.Shot, &r.Title, &doc, &r.Settings, &r.Folder, &r.State, &r.Message, &made, &r.Priority)
+	err := s.db.QueryRow(`SELECT id, shot, title, document, settings, folder, state, message, made, priority, attempts FROM run WHERE id = ?`, id).
+		Scan(&r.ID, &r.Shot, &r.Title, &doc, &r.Settings, &r.Folder, &r.State, &r.Message, &made, &r.Priority, &r.Attempts)
 	if err != nil {
 		return nil, missing(err)
 	}
 	r.Made = time.UnixMilli(made)
-	r.Document, err = s.unpack(doc)
+	r.Document, err = s.unpackRun(doc)
 	return r, err
 }
 
 // SetRunState records how a run stands.
 func (s *Store) SetRunState(id, state, message string) error {
 	r, err := s.db.Exec(`UPDATE run SET state = ?, message = ? WHERE id = ?`, state, message, id)
+	return changed(r, err)
+}
+
+// SetAttempts records how often in a row the process ended while a run was being rendered.
+func (s *Store) SetAttempts(id string, n int) error {
+	r, err := s.db.Exec(`UPDATE run SET attempts = ? WHERE id = ?`, n, id)
 	return changed(r, err)
 }
 

@@ -2,14 +2,17 @@ package store
 
 import (
 	"database/sql"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
+	"perigyre/core/edit"
 	"perigyre/core/shot"
 )
 
-// ErrStale is returned for an edit of a version that is not the newest.
-var ErrStale = errors.New("the shot has been changed meanwhile, in another window or by someone else; the edit was not made")
+// ErrStale is returned for a change of a version that is not the newest.
+var ErrStale = edit.ErrStale
 
 // Project is a row of the list of projects.
 type Project struct {
@@ -35,6 +38,7 @@ type Head struct {
 	CanRedo  bool
 	Made     time.Time
 	Document *shot.Shot
+	Text     []byte // of the document as it is kept, which may be an older version of it
 }
 
 // Revision is a row of a shot's history.
@@ -51,9 +55,8 @@ type Revision struct {
 // Projects returns all projects with their shots, newest first.
 func (s *Store) Projects() ([]Project, error) {
 	rows, err := s.db.Query(`
-		SELECT p.id, p.name, s.id, r.document FROM project p
+		SELECT p.id, p.name, s.id, s.name FROM project p
 		LEFT JOIN shot s ON s.project = p.id
-		LEFT JOIN revision r ON r.shot = s.id AND r.number = s.head
 		ORDER BY p.created DESC, p.id DESC, s.created, s.id`)
 	if err != nil {
 		return nil, err
@@ -62,24 +65,53 @@ func (s *Store) Projects() ([]Project, error) {
 	out := []Project{}
 	for rows.Next() {
 		var id, name string
-		var shotID sql.NullString
-		var doc []byte
-		if err := rows.Scan(&id, &name, &shotID, &doc); err != nil {
+		var shotID, shotName sql.NullString
+		if err := rows.Scan(&id, &name, &shotID, &shotName); err != nil {
 			return nil, err
 		}
 		if len(out) == 0 || out[len(out)-1].ID != id {
 			out = append(out, Project{id, name, []ShotName{}})
 		}
 		if shotID.Valid {
-			d, err := s.unpack(doc)
-			if err != nil {
-				return nil, err
-			}
 			p := &out[len(out)-1]
-			p.Shots = append(p.Shots, ShotName{shotID.String, d.Name})
+			p.Shots = append(p.Shots, ShotName{shotID.String, shotName.String})
 		}
 	}
 	return out, rows.Err()
+}
+
+// nameShots fills in the names of shots that were made before they were kept apart. One whose document cannot be read is
+// called by its id.
+func (s *Store) nameShots() error {
+	rows, err := s.db.Query(`SELECT id, head FROM shot WHERE name = ''`)
+	if err != nil {
+		return err
+	}
+	heads := map[string]int{}
+	for rows.Next() {
+		var id string
+		var head int
+		if err := rows.Scan(&id, &head); err != nil {
+			rows.Close()
+			return err
+		}
+		heads[id] = head
+	}
+	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		return err
+	}
+	for id, head := range heads {
+		name := id
+		if text, err := s.text(s.db, id, head); err == nil {
+			if d, err := read(text); err == nil {
+				name = d.Name
+			}
+		}
+		if _, err := s.db.Exec(`UPDATE shot SET name = ? WHERE id = ?`, name, id); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // AddProject adds a project with its first shot and returns their ids.
@@ -95,15 +127,11 @@ func (s *Store) AddProjectOf(name string, shots []*shot.Shot, words string) (pro
 			return err
 		}
 		for i, d := range shots {
-			doc, err := s.pack(d)
-			if err != nil {
-				return err
-			}
 			id := NewID()
 			if i == 0 {
 				first = id
 			}
-			if err := insertShot(tx, project, id, doc, words); err != nil {
+			if err := s.insertShot(tx, project, id, d, words); err != nil {
 				return err
 			}
 		}
@@ -114,25 +142,35 @@ func (s *Store) AddProjectOf(name string, shots []*shot.Shot, words string) (pro
 
 // AddShot adds a shot to a project and returns its id.
 func (s *Store) AddShot(project string, d *shot.Shot, words string) (string, error) {
-	doc, err := s.pack(d)
-	if err != nil {
-		return "", err
-	}
 	id := NewID()
 	return id, s.inTransaction(func(tx *sql.Tx) error {
 		var there int
 		if err := tx.QueryRow(`SELECT 1 FROM project WHERE id = ?`, project).Scan(&there); err != nil {
 			return missing(err)
 		}
-		return insertShot(tx, project, id, doc, words)
+		return s.insertShot(tx, project, id, d, words)
 	})
 }
 
-func insertShot(tx *sql.Tx, project, id string, doc []byte, words string) error {
-	if _, err := tx.Exec(`INSERT INTO shot (id, project, head, version, created) VALUES (?, ?, 1, 1, ?)`, id, project, now()); err != nil {
+func (s *Store) insertShot(tx *sql.Tx, project, id string, d *shot.Shot, words string) error {
+	text, err := Encode(d)
+	if err != nil {
 		return err
 	}
-	_, err := tx.Exec(`INSERT INTO revision (shot, number, parent, document, words, made) VALUES (?, 1, 0, ?, ?, ?)`, id, doc, words, now())
+	if _, err := tx.Exec(`INSERT INTO shot (id, project, head, version, created, name) VALUES (?, ?, 1, 1, ?, ?)`, id, project, now(), d.Name); err != nil {
+		return err
+	}
+	return s.insertRevision(tx, id, 1, 0, text, words)
+}
+
+// insertRevision adds a revision after the newest one.
+func (s *Store) insertRevision(tx *sql.Tx, shotID string, number, parent int, text []byte, words string) error {
+	p, err := s.pack(tx, shotID, text, number-1)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(`INSERT INTO revision (shot, number, parent, document, base, level, words, made) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+		shotID, number, parent, p.data, p.base, p.level, words, now())
 	return err
 }
 
@@ -172,32 +210,45 @@ func changed(r sql.Result, err error) error {
 	return nil
 }
 
-// Shot returns a shot as it is now.
+// Shot returns a shot as it is now, with its document.
 func (s *Store) Shot(id string) (*Head, error) {
+	h, err := s.Standing(id)
+	if err != nil {
+		return nil, err
+	}
+	if h.Text, err = s.text(s.db, id, h.Revision); err != nil {
+		return nil, err
+	}
+	h.Document, err = read(h.Text)
+	return h, err
+}
+
+// Standing returns where a shot stands now, without its document.
+func (s *Store) Standing(id string) (*Head, error) {
 	h := &Head{Shot: id}
-	var doc []byte
 	var parent int
 	var made int64
 	err := s.db.QueryRow(`
-		SELECT p.name, s.version, s.head, r.parent, r.document, r.made,
+		SELECT p.name, s.version, s.head, r.parent, r.made,
 		       EXISTS (SELECT 1 FROM revision c WHERE c.shot = s.id AND c.parent = s.head),
 		       EXISTS (SELECT 1 FROM thumbnail t WHERE t.shot = s.id AND t.revision = s.head)
 		FROM shot s JOIN revision r ON r.shot = s.id AND r.number = s.head JOIN project p ON p.id = s.project
-		WHERE s.id = ?`, id).Scan(&h.Project, &h.Version, &h.Revision, &parent, &doc, &made, &h.CanRedo, &h.Pictured)
+		WHERE s.id = ?`, id).Scan(&h.Project, &h.Version, &h.Revision, &parent, &made, &h.CanRedo, &h.Pictured)
 	if err != nil {
 		return nil, missing(err)
 	}
 	h.CanUndo, h.Made = parent > 0, time.UnixMilli(made)
-	h.Document, err = s.unpack(doc)
-	return h, err
+	return h, nil
 }
 
-// Edit records a changed document of a version as the next revision.
-func (s *Store) Edit(id string, version int, d *shot.Shot, words string) error {
-	doc, err := s.pack(d)
-	if err != nil {
-		return err
-	}
+// Version returns the version of a shot that is shown now.
+func (s *Store) Version(id string) (version int, err error) {
+	err = s.db.QueryRow(`SELECT version FROM shot WHERE id = ?`, id).Scan(&version)
+	return version, missing(err)
+}
+
+// Edit records a changed document of a version, with its text (see Encode), as the next revision.
+func (s *Store) Edit(id string, version int, d *shot.Shot, text []byte, words string) error {
 	return s.inTransaction(func(tx *sql.Tx) error {
 		var head, last int
 		err := tx.QueryRow(`SELECT head, (SELECT max(number) FROM revision WHERE shot = s.id) FROM shot s WHERE id = ?`, id).Scan(&head, &last)
@@ -207,8 +258,10 @@ func (s *Store) Edit(id string, version int, d *shot.Shot, words string) error {
 		if err := advance(tx, id, version, last+1); err != nil {
 			return err
 		}
-		_, err = tx.Exec(`INSERT INTO revision (shot, number, parent, document, words, made) VALUES (?, ?, ?, ?, ?, ?)`, id, last+1, head, doc, words, now())
-		return err
+		if _, err := tx.Exec(`UPDATE shot SET name = ? WHERE id = ?`, d.Name, id); err != nil {
+			return err
+		}
+		return s.insertRevision(tx, id, last+1, head, text, words)
 	})
 }
 
@@ -241,8 +294,27 @@ func (s *Store) step(id string, version int, query, none string) error {
 		if to == 0 {
 			return errors.New(none)
 		}
-		return advance(tx, id, version, to)
+		return s.walk(tx, id, version, to)
 	})
+}
+
+// walk shows another revision, and calls the shot as that does.
+func (s *Store) walk(tx *sql.Tx, id string, version, to int) error {
+	text, err := s.text(tx, id, to)
+	if err != nil {
+		return err
+	}
+	var d struct {
+		Name string `json:"name"`
+	}
+	if err := json.Unmarshal(text, &d); err != nil {
+		return fmt.Errorf("%w: %w", errDamaged, err)
+	}
+	if err := advance(tx, id, version, to); err != nil {
+		return err
+	}
+	_, err = tx.Exec(`UPDATE shot SET name = ? WHERE id = ?`, d.Name, id)
+	return err
 }
 
 // Restore shows any revision of the history again.
@@ -252,7 +324,7 @@ func (s *Store) Restore(id string, version, number int) error {
 		if err := tx.QueryRow(`SELECT 1 FROM revision WHERE shot = ? AND number = ?`, id, number).Scan(&there); err != nil {
 			return missing(err)
 		}
-		return advance(tx, id, version, number)
+		return s.walk(tx, id, version, number)
 	})
 }
 

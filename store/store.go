@@ -6,7 +6,6 @@ import (
 	"context"
 	"database/sql"
 	"embed"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -35,6 +34,7 @@ type Store struct {
 	db     *sql.DB
 	enc    *zstd.Encoder
 	dec    *zstd.Decoder
+	texts  texts
 }
 
 // Open opens a data folder, making it and bringing its tables up to date as needed.
@@ -69,7 +69,8 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Store{Folder: folder, db: db, enc: enc, dec: dec}, nil
+	s := &Store{Folder: folder, db: db, enc: enc, dec: dec}
+	return s, s.nameShots()
 }
 
 // Close closes the database.
@@ -93,24 +94,21 @@ func (s *Store) inTransaction(f func(*sql.Tx) error) error {
 	return tx.Commit()
 }
 
-func (s *Store) pack(d *shot.Shot) ([]byte, error) {
-	b, err := json.Marshal(d)
+// packRun compresses the document of a run, which stands by itself.
+func (s *Store) packRun(d *shot.Shot) ([]byte, error) {
+	b, err := Encode(d)
 	if err != nil {
 		return nil, err
 	}
 	return s.enc.EncodeAll(b, nil), nil
 }
 
-func (s *Store) unpack(b []byte) (*shot.Shot, error) {
+func (s *Store) unpackRun(b []byte) (*shot.Shot, error) {
 	text, err := s.dec.DecodeAll(b, nil)
 	if err != nil {
-		return nil, fmt.Errorf("a stored document is damaged: %w", err)
+		return nil, fmt.Errorf("%w: %w", errDamaged, err)
 	}
-	d := new(shot.Shot)
-	if err := json.Unmarshal(text, d); err != nil {
-		return nil, fmt.Errorf("a stored document is damaged: %w", err)
-	}
-	return d, nil
+	return read(text)
 }
 
 // missing turns "no rows" into ErrMissing.

@@ -18,6 +18,15 @@ func open(t *testing.T, folder string) *Store {
 	return s
 }
 
+func text(t *testing.T, d *shot.Shot) []byte {
+	t.Helper()
+	b, err := Encode(d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
 // The history is a tree that nothing is lost from: edits, undo, another edit, and back to what the
 // undo left behind, across a restart.
 func TestHistoryKeepsEverything(t *testing.T) {
@@ -32,7 +41,7 @@ func TestHistoryKeepsEverything(t *testing.T) {
 	edit := func(name string) {
 		t.Helper()
 		d.Name = name
-		if err := s.Edit(id, version, d, "name "+name); err != nil {
+		if err := s.Edit(id, version, d, text(t, d), "name "+name); err != nil {
 			t.Fatal(err)
 		}
 		version++
@@ -50,7 +59,7 @@ func TestHistoryKeepsEverything(t *testing.T) {
 	check("0", false, false)
 	edit("1")
 	edit("2")
-	if err := s.Edit(id, version-1, d, "late"); !errors.Is(err, ErrStale) {
+	if err := s.Edit(id, version-1, d, text(t, d), "late"); !errors.Is(err, ErrStale) {
 		t.Fatalf("an edit of an older version: %v", err)
 	}
 	for range 2 {

@@ -28,11 +28,11 @@ func hasRevision(tx *sql.Tx, id string, revision int) error {
 
 // Document returns a shot as it was in a revision.
 func (s *Store) Document(id string, revision int) (*shot.Shot, error) {
-	var doc []byte
-	if err := s.db.QueryRow(`SELECT document FROM revision WHERE shot = ? AND number = ?`, id, revision).Scan(&doc); err != nil {
-		return nil, missing(err)
+	text, err := s.text(s.db, id, revision)
+	if err != nil {
+		return nil, err
 	}
-	return s.unpack(doc)
+	return read(text)
 }
 
 // PutThumbnail keeps a small picture of a revision.

@@ -18,6 +18,7 @@ import (
 	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/render/bvh"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/demo"
@@ -46,10 +47,18 @@ func main() {
 		qualities()
 		return
 	}
+	if len(os.Args) > 1 && os.Args[1] == "studio" {
+		bake()
+		dependents()
+		studio()
+		return
+	}
 	imports()
 	frames()
 	qualities()
 	bake()
+	dependents()
+	studio()
 	row("peak memory of all this", peak()/1e6, "MB")
 }
 
@@ -180,19 +189,30 @@ func rays() {
 }
 
 // staged returns a model of the demonstration as it is staged by default.
-func staged(make func() ([]byte, error)) (*shot.Shot, *render.Props) {
+func staged(make func() ([]byte, error)) (*shot.Shot, *library.Assets) {
 	glb, err := make()
 	check(err)
 	m, r, err := library.Bring([]library.File{{Name: "demo.glb", Data: glb}}, "", model.DefaultLimits, nil)
 	check(err)
+	assets := library.InMemory(model.DefaultLimits)
+	asset, err := assets.KeepModel(m)
+	check(err)
 	d := shot.New("bench")
 	o := stage.Defaults()
 	count := 0
-	o.File, o.Asset, o.Name, o.Unit, o.NewID = "demo.glb", "model", "demo", r.Unit, func() string { count++; return fmt.Sprint(count) }
-	assets := library.Held("model", m)
+	o.File, o.Asset, o.Name, o.Unit, o.NewID = "demo.glb", asset, "demo", r.Unit, func() string { count++; return fmt.Sprint(count) }
 	seconds := fastest(1, func() { check(stage.Put(d, m, o, assets)) })
 	row("staging a model of the demonstration, with the exact fit", seconds*1000, "ms")
-	return d, render.NewProps(assets)
+	return d, assets
+}
+
+// drawn makes frame 0 ready to be rendered.
+func drawn(e *pose.Evaluator, props *render.Props, g pose.Surfaces) *render.Scene {
+	from, err := scene.Resolve(e, 0, g, scene.Options{Symmetry: props})
+	check(err)
+	s, err := render.NewScene(from, props)
+	check(err)
+	return s
 }
 
 func qualities() {
@@ -200,21 +220,19 @@ func qualities() {
 		name string
 		make func() ([]byte, error)
 	}{{"lantern", demo.Lantern}, {"gears", demo.Winding}} {
-		d, props := staged(one.make)
-		s, err := render.NewScene(pose.New(d), 0, props)
-		check(err)
+		d, assets := staged(one.make)
+		s := drawn(pose.New(d), render.NewProps(assets), assets)
 		quality(one.name, s, d.View)
 	}
 }
 
 func frames() {
-	d, props := staged(demo.Lantern)
-	e := pose.New(d)
+	d, assets := staged(demo.Lantern)
+	e, props := pose.New(d), render.NewProps(assets)
 	var shown []float64 // seconds after a change at which a proof's pictures come
 	for range 3 {
 		start := time.Now()
-		s, err := render.NewScene(e, 0, props)
-		check(err)
+		s := drawn(e, props, assets)
 		shown = nil
 		check(s.Refine(context.Background(), 640, 360, 32, func(*render.Film, int) error {
 			shown = append(shown, time.Since(start).Seconds())
@@ -225,9 +243,8 @@ func frames() {
 	row("  and its last, of 32 samples", shown[len(shown)-1], "s after it")
 	for _, q := range []render.Quality{render.Draft, render.Proof, render.Final} {
 		seconds := fastest(1, func() {
-			s, err := render.NewScene(e, 0, props)
-			check(err)
-			_, err = s.Render(context.Background(), 512, 512, q, 0, nil)
+			s := drawn(e, props, assets)
+			_, err := s.Render(context.Background(), 512, 512, q, 0, nil)
 			check(err)
 		})
 		row(fmt.Sprintf("a frame of it, 512 x 512, %s (%d samples and more)", q, q.Samples()), seconds, "s")

@@ -24,7 +24,7 @@ import (
 // single is one mesh as the assets of a shot.
 type single struct{ of *mesh.Mesh }
 
-func (s single) Mesh(shot.MeshRef) ([]model.Primitive, error) {
+func (s single) Primitives(string, int) ([]model.Primitive, error) {
 	return []model.Primitive{{Mesh: s.of}}, nil
 }
 func (single) Picture(string, int) (image.Image, error) { return nil, nil }
@@ -49,8 +49,8 @@ func paths() {
 			Rest: shot.Rest{Position: geom.Vec3{0, 1, 1}, Rotation: geom.LookAlong(geom.Vec3{0, -1, -1}), Size: one}},
 	}
 	s.Camera = "cam"
-	sc, err := render.NewScene(pose.New(s), 0, render.NewProps(single{m}))
-	check(err)
+	sc := drawn(pose.New(s), render.NewProps(single{m}), nil)
+	var err error
 	var film *render.Film
 	ours, theirs, light := math.Inf(1), math.Inf(1), 0.0
 	shoot := func() {

@@ -16,6 +16,7 @@ import (
 	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/render/bvh"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/demo"
@@ -70,13 +71,13 @@ func benchCommand() *cobra.Command {
 		}
 		e, props := pose.New(d), render.NewProps(assets)
 		start := time.Now()
-		if _, err := render.NewScene(e, 0, props); err != nil {
+		if _, err := drawn(e, 0, props, assets); err != nil {
 			return err
 		}
 		out.Build = time.Since(start).Seconds()
 		for _, t := range []float64{0, float64(d.Frames / 2)} { // the second as after a change, with all that is kept at hand
 			start := time.Now()
-			sc, err := render.NewScene(e, t, props)
+			sc, err := drawn(e, t, props, assets)
 			if err != nil {
 				return err
 			}
@@ -89,7 +90,7 @@ func benchCommand() *cobra.Command {
 		for _, q := range []render.Quality{render.Draft, render.Proof, render.Final} {
 			start := time.Now()
 			for k := range *count {
-				if err := expose(c.Context(), e, props, float64(k*d.Frames / *count), out.Width, out.Height, q); err != nil {
+				if err := expose(c.Context(), e, props, assets, float64(k*d.Frames / *count), out.Width, out.Height, q); err != nil {
 					return err
 				}
 			}
@@ -110,7 +111,7 @@ func benchCommand() *cobra.Command {
 }
 
 // benched returns the shot that is measured.
-func benched(args []string, name string, limits model.Limits) (*shot.Shot, render.Assets, func(), error) {
+func benched(args []string, name string, limits model.Limits) (*shot.Shot, *library.Assets, func(), error) {
 	if len(args) > 0 {
 		d, assets, done, err := openShot(args[0], name, limits)
 		if err == nil {
@@ -127,17 +128,30 @@ func benched(args []string, name string, limits model.Limits) (*shot.Shot, rende
 	if err != nil {
 		return nil, nil, nothing, err
 	}
+	assets := library.InMemory(limits)
+	asset, err := assets.KeepModel(m)
+	if err != nil {
+		return nil, nil, nothing, err
+	}
 	d, o, made := shot.New("Demonstration"), stage.Defaults(), 0
-	o.File, o.Asset, o.Name, o.Unit = "lantern.glb", "lantern", "Lantern", r.Unit
+	o.File, o.Asset, o.Name, o.Unit = "lantern.glb", asset, "Lantern", r.Unit
 	o.NewID = func() string { made++; return strconv.Itoa(made) }
-	assets := library.Held("lantern", m)
 	return d, assets, nothing, stage.Put(d, m, o, assets)
 }
 
-func expose(ctx context.Context, e *pose.Evaluator, props *render.Props, t float64, width, height int, q render.Quality) error {
-	sc, err := render.NewScene(e, t, props)
+func expose(ctx context.Context, e *pose.Evaluator, props *render.Props, g pose.Surfaces, t float64, width, height int, q render.Quality) error {
+	sc, err := drawn(e, t, props, g)
 	if err == nil {
 		_, err = sc.Expose(ctx, width, height, render.Options{Quality: q})
 	}
 	return err
+}
+
+// drawn makes a frame ready to be rendered.
+func drawn(e *pose.Evaluator, t float64, props *render.Props, g pose.Surfaces) (*render.Scene, error) {
+	s, err := scene.Resolve(e, t, g, scene.Options{Symmetry: props})
+	if err != nil {
+		return nil, err
+	}
+	return render.NewScene(s, props)
 }

@@ -16,6 +16,7 @@ import (
 	"perigyre/core/model"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
+	"perigyre/core/upgrade"
 	"perigyre/formats/gltf"
 	"perigyre/library"
 	"perigyre/store"
@@ -70,7 +71,7 @@ func openShot(from, name string, limits model.Limits) (*shot.Shot, *library.Asse
 			}
 		}
 		d, err := pick(shots)
-		return d, &library.Assets{Open: s.Blob}, func() { s.Close() }, err
+		return d, &library.Assets{Open: s.Blob, Keep: s.PutBlob, Limits: limits}, func() { s.Close() }, err
 	}
 	data, err := os.ReadFile(from)
 	if err != nil {
@@ -82,18 +83,28 @@ func openShot(from, name string, limits model.Limits) (*shot.Shot, *library.Asse
 			return nil, nil, nothing, input{fmt.Errorf("%s: %w", filepath.Base(from), err)}
 		}
 		d, err := pick(p.Shots)
-		return d, &library.Assets{Open: p.Blob}, nothing, err
+		return d, over(p.Blob, limits), nothing, err
 	}
-	d := new(shot.Shot)
-	if err := json.Unmarshal(data, d); err != nil {
+	d, err := upgrade.Read(data)
+	if err != nil {
 		return nil, nil, nothing, input{fmt.Errorf("%s is no project's zip, data folder or shot.json: %w", filepath.Base(from), err)}
 	}
-	if err := d.Validate(); err != nil {
-		return nil, nil, nothing, input{fmt.Errorf("%s: %w", filepath.Base(from), err)}
-	}
-	return d, &library.Assets{Open: func(string) ([]byte, error) {
+	return d, over(func(string) ([]byte, error) {
 		return nil, fmt.Errorf("a shot.json by itself has no models; give the project's zip")
-	}}, nothing, nil
+	}, limits), nothing, nil
+}
+
+// over returns assets in memory over files that are only read.
+func over(open func(hash string) ([]byte, error), limits model.Limits) *library.Assets {
+	a := library.InMemory(limits)
+	kept := a.Open
+	a.Open = func(hash string) ([]byte, error) {
+		if data, err := kept(hash); err == nil {
+			return data, nil
+		}
+		return open(hash)
+	}
+	return a
 }
 
 func bakeCommand() *cobra.Command {
@@ -138,16 +149,24 @@ func bakeCommand() *cobra.Command {
 			ID     string      `json:"id"`
 			Frames []geom.Mat4 `json:"frames"` // one for all of a part that stands still
 		}
-		b := e.Bake()
 		list := make([]baked, len(d.Parts))
 		for i, p := range d.Parts {
-			list[i] = baked{p.Name, p.ID, []geom.Mat4{b.Still[i]}}
+			list[i] = baked{p.Name, p.ID, nil}
 		}
-		for k, i := range b.Animated {
-			list[i].Frames = nil
-			for f := range b.World {
-				list[i].Frames = append(list[i].Frames, b.World[f][k])
+		animated := make([]bool, len(d.Parts))
+		for _, i := range e.Animated() {
+			animated[i] = true
+		}
+		err = e.Bake(func(f int, world []geom.Mat4) error {
+			for i := range list {
+				if f == 0 || animated[i] {
+					list[i].Frames = append(list[i].Frames, world[i])
+				}
 			}
+			return nil
+		})
+		if err != nil {
+			return err
 		}
 		if err := json.NewEncoder(out).Encode(map[string]any{"shot": d.Name, "frames": d.Frames, "rate": d.Rate, "ending": d.Ending, "parts": list}); err != nil {
 			return err

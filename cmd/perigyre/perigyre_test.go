@@ -248,6 +248,7 @@ func killAndGoOn(t *testing.T, o runs.Settings) {
 			_ = c.Wait()
 			killed++
 			c, address = serving(t, data)
+			ask(t, "GET", address+"/api/runs/"+id, nil, "", &r) // from here on it has to get further by itself
 		}
 		time.Sleep(2 * time.Millisecond)
 	}

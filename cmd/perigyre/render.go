@@ -94,7 +94,7 @@ func renderCommand() *cobra.Command {
 			o.From, o.To = o.Only[0], o.Only[len(o.Only)-1]
 		}
 		project := strings.TrimSuffix(filepath.Base(args[0]), filepath.Ext(args[0]))
-		plan, err := runs.NewPlan(d, runs.NamesOf(project, d), o, *out, render.NewProps(assets))
+		plan, err := runs.NewPlan(d, runs.NamesOf(project, d), o, *out, stockOf(assets))
 		if err != nil {
 			return input{err}
 		}

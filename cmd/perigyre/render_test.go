@@ -145,3 +145,49 @@ func TestBench(t *testing.T) {
 		t.Errorf("of a project that is not there: %d %s", code, errs)
 	}
 }
+
+// Edits from the command line are those of buttons: all of a list or none, into the same project.
+func TestEdit(t *testing.T) {
+	dir := t.TempDir()
+	d := shot.New("Front")
+	d.Parts = append(d.Parts, shot.Part{ID: "g", Name: "G", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}})
+	p := library.Project{Name: "P", Shots: []*shot.Shot{d}, Blob: func(string) ([]byte, error) { return nil, os.ErrNotExist }, Report: func(string) ([]byte, error) { return nil, os.ErrNotExist }}
+	var b bytes.Buffer
+	if err := p.Write(&b); err != nil {
+		t.Fatal(err)
+	}
+	zip, edits := filepath.Join(dir, "p.zip"), filepath.Join(dir, "edits.json")
+	write := func(name, text string) {
+		t.Helper()
+		if err := os.WriteFile(name, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	write(zip, b.String())
+	write(edits, `[{"rename": {"name": "Side"}}, {"addMove": {"part": "g", "kind": "nod"}}]`)
+	if code, out, errs := run(t, "edit", zip, edits, "--shot", "Front"); code != 0 || !strings.Contains(out, "nod") {
+		t.Fatalf("%d, %q, %q", code, out, errs)
+	}
+	read := func() *shot.Shot {
+		t.Helper()
+		data, err := os.ReadFile(zip)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := library.ReadProject(data, model.DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p.Shots[0]
+	}
+	if s := read(); s.Name != "Side" || len(s.Part("g").Moves) != 1 {
+		t.Errorf("the shot is %q with %d moves", s.Name, len(s.Part("g").Moves))
+	}
+	write(edits, `[{"rename": {"name": "Back"}}, {"remove": {"parts": ["gone"]}}]`)
+	if code, _, errs := run(t, "edit", zip, edits); code != badInput || !strings.Contains(errs, "any more") {
+		t.Errorf("%d, %q", code, errs)
+	}
+	if s := read(); s.Name != "Side" {
+		t.Errorf("of a list with a wrong edit one was carried out: %q", s.Name)
+	}
+}

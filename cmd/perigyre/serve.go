@@ -12,6 +12,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/spf13/cobra"
 
+	"perigyre/core/edit"
 	"perigyre/core/render/bvh"
 	"perigyre/core/shot"
 	"perigyre/demo"
@@ -74,7 +75,7 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 	for _, more := range []struct {
 		file, name string
 		make       func() ([]byte, error)
-		move       func(*shot.Shot, func() string)
+		move       func(*shot.Shot, func() string) error
 	}{{"gear-set.glb", "Wind-up", demo.Winding, demo.WindUp}, {"cord-reel.glb", "Reel", demo.Reel, demo.Rolling}, {"carton.glb", "Cartons", demo.Carton, demo.Opening}} {
 		glb, err := more.make()
 		if err != nil {
@@ -84,10 +85,7 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 		if err != nil {
 			return err
 		}
-		if err := st.Change(made.Shot, "Set it in motion", func(d *shot.Shot) {
-			d.Name = more.name
-			more.move(d, store.NewID)
-		}); err != nil {
+		if err := st.Change(made.Shot, &demo.Motion{Name: more.name, Move: more.move}); err != nil {
 			return err
 		}
 	}
@@ -95,10 +93,10 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 	if err != nil {
 		return err
 	}
-	if err := st.Edit(mark.Shot, server.EditRequest{Version: 1, Edit: shot.Edit{Arrange: &shot.Arrange{Add: &shot.AddPart{Part: demo.Word(store.NewID())}}}}); err != nil {
+	if err := st.Change(mark.Shot, &edit.AddPart{Part: demo.Word(store.NewID())}); err != nil {
 		return err
 	}
-	return st.Change(mark.Shot, "Set it in motion", func(d *shot.Shot) { demo.Arriving(d, store.NewID) })
+	return st.Change(mark.Shot, &demo.Motion{Move: demo.Arriving})
 }
 
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context

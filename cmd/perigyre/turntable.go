@@ -96,39 +96,45 @@ func parseColor(s string) (*[3]float64, error) {
 }
 
 // stage makes the shot and the settings of its run.
-func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Settings, *render.Props, error) {
+func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Settings, runs.Stock, error) {
 	var none runs.Settings
+	var nothing runs.Stock
 	m := sizePattern.FindStringSubmatch(o.size)
 	if m == nil {
-		return nil, none, nil, fmt.Errorf("--size %s is not a size such as 1080x1080", o.size)
+		return nil, none, nothing, fmt.Errorf("--size %s is not a size such as 1080x1080", o.size)
 	}
 	rate, err := parseRate(o.fps)
 	if err != nil {
-		return nil, none, nil, err
+		return nil, none, nothing, err
 	}
 	backdrop, err := parseColor(o.backdrop)
 	if err != nil {
-		return nil, none, nil, err
+		return nil, none, nothing, err
 	}
 	if o.out == "" {
-		return nil, none, nil, fmt.Errorf("--out says where the frames go; it is missing")
+		return nil, none, nothing, fmt.Errorf("--out says where the frames go; it is missing")
 	}
 	if err := render.Quality(o.quality).Check(); err != nil {
-		return nil, none, nil, err
+		return nil, none, nothing, err
 	}
 	d := shot.New("Turntable")
 	d.Format.Width, _ = strconv.Atoi(m[1])
 	d.Format.Height, _ = strconv.Atoi(m[2])
 	d.Frames, d.Rate, d.Backdrop = o.frames, rate, backdrop
 	if err := d.Validate(); err != nil {
-		return nil, none, nil, err
+		return nil, none, nothing, err
 	}
 	mod, report, err := library.BringFile(name, o.unit, limits, nil)
 	if err != nil {
-		return nil, none, nil, err
+		return nil, none, nothing, err
+	}
+	assets := library.InMemory(limits)
+	asset, err := assets.KeepModel(mod)
+	if err != nil {
+		return nil, none, nothing, err
 	}
 	s := stage.Defaults()
-	s.File, s.Asset, s.Name, s.Unit = report.File, "model", strings.TrimSuffix(report.File, path.Ext(report.File)), report.Unit
+	s.File, s.Asset, s.Name, s.Unit = report.File, asset, strings.TrimSuffix(report.File, path.Ext(report.File)), report.Unit
 	if s.Up = report.Up; o.up != "" {
 		s.Up = o.up
 	}
@@ -137,23 +143,22 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 	s.Plinth, s.Margin = !o.noPlinth, o.margin
 	s.Turntable.Turns, s.Turntable.Direction = o.turns, shot.Direction(o.direction)
 	if o.cameraOrbits {
-		s.Turntable.Moves = shot.CameraMoves
+		s.Turntable.Moves = "camera"
 	}
-	assets := library.Held("model", mod)
 	if err := stage.Put(d, mod, s, assets); err != nil {
-		return nil, none, nil, err
+		return nil, none, nothing, err
 	}
 	set := runs.Defaults(d)
 	set.First, set.Name, set.Quality, set.Bits = o.first, o.name, render.Quality(o.quality), o.bits
-	return d, set, render.NewProps(assets), nil
+	return d, set, stockOf(assets), nil
 }
 
 func (o *turntable) run(ctx context.Context, name string, limits model.Limits) error {
-	d, set, props, err := o.stage(name, limits)
+	d, set, stock, err := o.stage(name, limits)
 	if err != nil {
 		return input{err}
 	}
-	plan, err := runs.NewPlan(d, runs.NamesOf("Turntable", d), set, o.out, props)
+	plan, err := runs.NewPlan(d, runs.NamesOf("Turntable", d), set, o.out, stock)
 	if err != nil {
 		return input{err}
 	}
@@ -214,6 +219,9 @@ func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string
 	return nil
 }
 
+// stockOf is what pictures are made from.
+func stockOf(a *library.Assets) runs.Stock { return runs.Stock{Props: render.NewProps(a), Surfaces: a} }
+
 func at(d *shot.Shot) geom.Vec3 { return d.Part(d.Camera).Rest.Position }
 
 // resume returns the frames of the plan with those marked as done that an earlier run of the same
@@ -221,14 +229,24 @@ func at(d *shot.Shot) geom.Vec3 { return d.Part(d.Camera).Rest.Position }
 func resume(p *runs.Plan) ([]store.Frame, error) {
 	frames := p.List()
 	old := runs.ReadRecord(p.Folder)
-	if old != nil && old.Fingerprint == p.Fingerprint() && len(old.Frames) == len(frames) {
-		store.RemoveUnfinished(p.Folder)
+	if old != nil && len(old.Frames) == len(frames) {
+		same, left := old.Fingerprint == p.Asked(), p.List()
 		for i, f := range old.Frames {
-			if f.File == frames[i].File && p.Intact(f) {
-				frames[i] = f
+			if f.State != store.FrameDone || f.File != frames[i].File || !p.Intact(f) {
+				continue
+			}
+			now, err := p.Fingerprint(f.Number)
+			if err != nil {
+				return nil, err
+			}
+			if f.Picture == now { // it shows what it would show now
+				left[i], same = f, true
 			}
 		}
-		return frames, nil
+		if same {
+			store.RemoveUnfinished(p.Folder)
+			return left, nil
+		}
 	}
 	if old != nil {
 		return nil, fmt.Errorf("%s holds another run; choose another folder", p.Folder)

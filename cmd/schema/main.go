@@ -5,14 +5,19 @@ package main
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"os"
+	"path"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/invopop/jsonschema"
 
+	"perigyre/core/edit"
 	"perigyre/core/mesh"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 	"perigyre/library"
 	"perigyre/server"
@@ -39,6 +44,9 @@ type wire struct {
 	Compare  server.CompareReply   `json:"compare"`
 	Paste    server.PasteRequest   `json:"paste"`
 	Pasted   server.PasteReply     `json:"pasted"`
+	Parts    server.PartsRequest   `json:"parts"`
+	Suiting  server.SuitingReply   `json:"suiting"`
+	Curves   server.CurvesReply    `json:"curves"`
 	Font     server.FontReply      `json:"font"`
 	HoleAsk  server.HoleRequest    `json:"holeRequest"`
 }
@@ -50,12 +58,50 @@ func main() {
 	}
 	r := jsonschema.Reflector{DoNotReference: false, ExpandedStruct: true, Anonymous: true, AllowAdditionalProperties: false}
 	r.Mapper = func(t reflect.Type) *jsonschema.Schema {
-		if t == reflect.TypeFor[time.Time]() {
+		switch t {
+		case reflect.TypeFor[time.Time]():
 			return &jsonschema.Schema{Type: "string", Format: "date-time"}
+		case reflect.TypeFor[edit.Patch]():
+			return &jsonschema.Schema{Type: "object", Description: "A JSON Merge Patch, RFC 7396"}
+		case reflect.TypeFor[json.RawMessage]():
+			return &jsonschema.Schema{}
+		case reflect.TypeFor[edit.Edit]():
+			return &jsonschema.Schema{Ref: "#/$defs/Edit"}
 		}
 		return nil
 	}
+	named := map[string]reflect.Type{}
+	r.Namer = func(t reflect.Type) string { // types of one name in several packages are told apart by their packages
+		if t.Name() == "" {
+			return ""
+		}
+		if was, ok := named[t.Name()]; !ok || was == t {
+			named[t.Name()] = t
+			return t.Name()
+		}
+		name := path.Base(t.PkgPath())
+		return strings.ToUpper(name[:1]) + name[1:] + t.Name()
+	}
 	s := r.Reflect(v)
+	moves := map[string]any{}
+	for _, k := range move.Kinds() {
+		moves[string(k.Name)] = k.Blank()
+	}
+	if def := s.Definitions["Move"]; def != nil { // its data stands under the name of its kind
+		for _, name := range slices.Sorted(maps.Keys(moves)) {
+			def.Properties.Set(name, define(&r, s, "Move", moves[name]))
+		}
+	}
+	if len(os.Args) == 1 {
+		all := &jsonschema.Schema{Description: "An edit has the name of its kind"}
+		kinds := edit.Kinds()
+		for _, name := range slices.Sorted(maps.Keys(kinds)) {
+			one := &jsonschema.Schema{Type: "object", Required: []string{name}, Properties: jsonschema.NewProperties(), AdditionalProperties: jsonschema.FalseSchema}
+			one.Properties.Set(name, define(&r, s, "Edit", kinds[name]))
+			all.OneOf = append(all.OneOf, one)
+		}
+		s.Definitions["Edit"] = all
+	}
 	whole := reflect.TypeOf(v).Elem()
 	nullable(s, whole, whole, map[reflect.Type]bool{})
 	s.Title = map[bool]string{true: "Wire", false: "Perigyre shot"}[len(os.Args) == 1]
@@ -65,6 +111,20 @@ func main() {
 		os.Exit(1)
 	}
 	fmt.Println(string(out))
+}
+
+// define adds the definitions of a value's type, under its name with an ending, and returns a reference to it.
+func define(r *jsonschema.Reflector, root *jsonschema.Schema, ending string, v any) *jsonschema.Schema {
+	s := r.Reflect(v)
+	for name, def := range s.Definitions {
+		if root.Definitions[name] == nil {
+			root.Definitions[name] = def
+		}
+	}
+	s.Definitions, s.Version = nil, ""
+	name := reflect.TypeOf(v).Elem().Name() + ending
+	root.Definitions[name] = s
+	return &jsonschema.Schema{Ref: "#/$defs/" + name}
 }
 
 // nullable marks the pointers that are written as null: those without omitempty.

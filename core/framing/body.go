@@ -2,7 +2,8 @@ package framing
 
 import (
 	"math"
-	"sync"
+
+	"github.com/sourcegraph/conc"
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
@@ -19,6 +20,7 @@ type Geometry interface {
 
 // Body is everything visible that moves rigidly together, or copies that each move by themselves.
 type Body struct {
+	Part    int            // what it is called by: the part that moves, bends or is copied; of what stands still, the first of it
 	Carrier int            // the part whose world matrix carries it, -1 for the room
 	Reach   *mesh.Assembly // its points in the carrier's frame
 	box     geom.Box       // round them
@@ -49,30 +51,35 @@ const mostSwarming = 20_000
 
 // Bodies gathers the visible surfaces of a shot.
 func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
-	carrier, own := e.Carrier(), e.InCarrier()
-	members := map[int][]mesh.Placed{}
+	carrier, own, hidden := e.Carrier(), e.InCarrier(), e.Index.Hidden()
+	members, first := map[int][]mesh.Placed{}, map[int]int{}
 	var order []int
 	var single []Body // that need to be looked at moment by moment
 	for i := range e.Shot.Parts {
 		p := &e.Shot.Parts[i]
-		if p.Kind != shot.Solid && p.Kind != shot.Plinth && p.Kind != shot.Made && p.Kind != shot.Group || hidden(e.Shot, i) {
+		if p.Kind != shot.Solid && p.Kind != shot.Plinth && p.Kind != shot.Made && p.Kind != shot.Group || hidden[i] {
 			continue
 		}
 		c := carrier[i]
 		if members[c] == nil {
 			order = append(order, c)
 		}
-		if len(e.Flexes(i)) > 0 {
+		if _, ok := first[c]; !ok {
+			if first[c] = i; c >= 0 {
+				first[c] = c
+			}
+		}
+		if len(e.Bends(i)) > 0 {
 			points, _, err := g.Surface(p)
 			if err != nil {
 				return nil, err
 			}
 			if points = distinct(points); len(points) > 0 {
-				list := e.Flexes(i)
+				list := e.Bends(i)
 				for k, q := range points {
 					points[k] = list[0].In.Point(q)
 				}
-				single = append(single, Body{Carrier: c, flexed: &flexed{i, own[i].Mul(list[len(list)-1].Out), points, nil}})
+				single = append(single, Body{Part: i, Carrier: c, flexed: &flexed{i, own[i].Mul(list[len(list)-1].Out), points, nil}})
 			}
 			continue
 		}
@@ -87,7 +94,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 		return nil, err
 	}
 	for _, sp := range spreads {
-		if hidden(e.Shot, sp.Spread) {
+		if hidden[sp.Spread] {
 			continue
 		}
 		c := carrier[sp.Spread]
@@ -97,7 +104,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 		}
 		if e.Living(sp.Spread) && len(sp.Places) <= mostSwarming {
 			if box := reach.Bounds(); !box.Empty() {
-				single = append(single, Body{Carrier: sp.Spread, swarm: &swarm{
+				single = append(single, Body{Part: sp.Spread, Carrier: sp.Spread, swarm: &swarm{
 					spread: sp.Spread, part: sp.Part, support: reach, g: g,
 					middle: box.Centre(), radius: box.Size().Len() / 2, places: sp.Places,
 				}})
@@ -107,6 +114,9 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 		if members[c] == nil {
 			order = append(order, c)
 		}
+		if _, ok := first[c]; !ok {
+			first[c] = sp.Spread
+		}
 		for _, m := range sp.Places {
 			members[c] = append(members[c], mesh.Placed{Of: reach, At: own[sp.Spread].Mul(m)})
 		}
@@ -114,19 +124,59 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 	var bodies []Body
 	for _, c := range order {
 		if reach := mesh.NewAssembly(members[c]); !reach.Empty() {
-			bodies = append(bodies, Body{Carrier: c, Reach: reach, box: reach.Bounds()})
+			bodies = append(bodies, Body{Part: first[c], Carrier: c, Reach: reach, box: reach.Bounds()})
 		}
 	}
 	return append(bodies, single...), nil
 }
 
-func hidden(s *shot.Shot, i int) bool {
-	for ; i >= 0; i = s.Index(s.Parts[i].Parent) {
-		if s.Parts[i].Hidden {
-			return true
+// Bends reports whether the body's own points move in its carrier's frame.
+func (b *Body) Bends() bool { return b.flexed != nil || b.swarm != nil }
+
+// Apart calls visit with points of the body in its carrier's frame, as they are at the last moment of the shot and as they
+// are on frame 0: those that reach furthest of a rigid one, all of one that bends, the middles and sides of copies.
+func (b *Body) Apart(e *pose.Evaluator, visit func(before, after geom.Vec3)) {
+	switch {
+	case b.flexed != nil:
+		f := b.flexed
+		was, is := make([]geom.Vec3, len(f.points)), make([]geom.Vec3, len(f.points))
+		e.BendAllBeforeSeam(f.part, f.points, was)
+		e.BendAll(f.part, 0, f.points, is)
+		for k := range was {
+			visit(f.own.Point(was[k]), f.own.Point(is[k]))
+		}
+	case b.swarm != nil:
+		w := b.swarm
+		was, err1 := w.at(e, e.LastCopies)
+		is, err2 := w.at(e, e.FirstCopies)
+		if err1 != nil || err2 != nil || len(was) != len(is) {
+			return
+		}
+		for k := range was {
+			for axis := range 7 {
+				p := w.middle
+				if axis > 0 {
+					p[(axis-1)/2] += w.radius * float64(axis%2*2-1)
+				}
+				visit(was[k].Point(p), is[k].Point(p))
+			}
+		}
+	default:
+		for _, p := range b.Reach.Extremes() {
+			visit(p, p)
 		}
 	}
-	return false
+}
+
+// at returns the places of the copies at the moment that copies gives.
+func (w *swarm) at(e *pose.Evaluator, copies func(pose.Surfaces) ([]pose.Copied, error)) ([]geom.Mat4, error) {
+	all, err := copies(w.g)
+	for _, c := range all {
+		if c.Spread == w.spread && c.Part == w.part {
+			return c.Places, err
+		}
+	}
+	return nil, err
 }
 
 // sweep calls visit for moments that cover the whole shot: every frame, and enough moments between
@@ -169,14 +219,14 @@ func sweep(e *pose.Evaluator, bodies []Body, look func(t float64, world []geom.M
 // gather puts the copies that move by themselves where they are at a time, and bends what bends.
 func gather(e *pose.Evaluator, bodies []Body, t float64, world []geom.Mat4) error {
 	if t == math.Floor(t) { // between frames what bends is as on the frame before
-		var all sync.WaitGroup
+		var all conc.WaitGroup
 		for i := range bodies {
 			if b := bodies[i].flexed; b != nil {
 				all.Go(func() {
 					if b.now == nil {
 						b.now = make([]geom.Vec3, len(b.points))
 					}
-					e.Flexing(b.part, t, b.points, b.now)
+					e.BendAll(b.part, t, b.points, b.now)
 				})
 			}
 		}

@@ -26,7 +26,7 @@ type Fitted struct {
 // turning frame.
 func Fit(e *pose.Evaluator, bodies []Body) (Fitted, error) {
 	s := e.Shot
-	cam := s.Index(s.Camera)
+	cam := e.Index.Part(s.Camera)
 	if cam < 0 || s.Parts[cam].Camera == nil {
 		return Fitted{}, fmt.Errorf("the shot has no camera to fit")
 	}
@@ -43,7 +43,7 @@ func Fit(e *pose.Evaluator, bodies []Body) (Fitted, error) {
 // camera must have no offset yet.
 func FitMoving(e *pose.Evaluator, bodies []Body) (Fitted, error) {
 	s := e.Shot
-	cam := s.Index(s.Camera)
+	cam := e.Index.Part(s.Camera)
 	lens := s.Parts[cam].Camera
 	return tightest(e, bodies, lens.Margin, Optics(lens, s.Format), func(world []geom.Mat4) geom.Mat4 {
 		return geom.TRS(geom.Vec3{}, orientation(world[cam]).Inverse(), geom.Vec3{1, 1, 1}).Mul(geom.Translation(world[cam].Column(3).Mul(-1)))
@@ -111,7 +111,7 @@ type Margins struct {
 // no camera.
 func Measure(e *pose.Evaluator, bodies []Body) (Margins, bool, error) {
 	s := e.Shot
-	cam := s.Index(s.Camera)
+	cam := e.Index.Part(s.Camera)
 	if cam < 0 || len(bodies) == 0 {
 		return Margins{}, false, nil
 	}

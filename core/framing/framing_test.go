@@ -7,6 +7,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
+	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -36,14 +37,14 @@ func TestFieldOfView(t *testing.T) {
 	}
 }
 
-func testShot(rng *rand.Rand, moves shot.TurntableMoves) (*shot.Shot, cloud) {
+func testShot(rng *rand.Rand, moves string) (*shot.Shot, cloud) {
 	s := shot.New("t")
 	s.Frames = 24 + rng.IntN(50)
 	s.Format = shot.Format{Width: 400 + rng.IntN(1600), Height: 400 + rng.IntN(1600)}
 	look := geom.AxisAngle(geom.Vec3{0, 1, 0}, rng.Float64()*6).Mul(geom.AxisAngle(geom.Vec3{1, 0, 0}, rng.Float64()-0.8))
 	s.Parts = []shot.Part{
 		{ID: "table", Name: "Turntable", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{{
-			ID: "m", Kind: shot.KindTurntable, Turntable: &shot.Turntable{Moves: moves, Direction: shot.Clockwise, Turns: 1},
+			ID: "m", Kind: "turntable", Data: &move.Turntable{Moves: moves, Direction: shot.Clockwise, Turns: 1},
 		}}},
 		{ID: "thing", Name: "Thing", Parent: "table", Kind: shot.Group, Rest: shot.AtRest},
 		{ID: "cam", Name: "Camera", Kind: shot.Camera, Rest: shot.Rest{Rotation: look, Size: geom.Vec3{1, 1, 1}},
@@ -63,9 +64,9 @@ func testShot(rng *rand.Rand, moves shot.TurntableMoves) (*shot.Shot, cloud) {
 func TestFitAgainstBruteForce(t *testing.T) {
 	rng := rand.New(rand.NewPCG(7, 8))
 	for round := range 10 {
-		moves := shot.ObjectMoves
+		moves := "object"
 		if round%2 == 1 {
-			moves = shot.CameraMoves
+			moves = "camera"
 		}
 		s, g := testShot(rng, moves)
 		lens := s.Part("cam").Camera
@@ -133,14 +134,14 @@ func TestFitAgainstBruteForce(t *testing.T) {
 // every copy, projected by brute force, is inside the margins, and some point touches them.
 func TestMovingCameraAndCopiesFit(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 4))
-	s, g := testShot(rng, shot.ObjectMoves)
+	s, g := testShot(rng, "object")
 	s.Frames, s.Ending = 48, shot.Loop
 	s.Parts[0].Moves = nil
 	s.Parts[1].Hidden = true
 	s.Parts[1].Kind = shot.Solid
 	s.Parts[1].Mesh = &shot.MeshRef{Asset: "a"}
-	s.Parts[1].Moves = []shot.Move{{ID: "f", Kind: shot.KindFloat, Float: &shot.Float{Height: 0.4, Period: 24}}}
-	s.Parts[2].Moves = []shot.Move{{ID: "o", Kind: shot.KindOrbit, Orbit: &shot.Orbit{Turns: 1, Radius: 1, Height: 0.5, Wave: 0.2, Waves: 2}}}
+	s.Parts[1].Moves = []shot.Move{{ID: "f", Kind: "float", Data: &move.Float{Height: 0.4, Period: 24}}}
+	s.Parts[2].Moves = []shot.Move{{ID: "o", Kind: "orbit", Data: &move.Orbit{Turns: 1, Radius: 1, Height: 0.5, Wave: 0.2, Waves: 2}}}
 	s.Parts = append(s.Parts, shot.Part{ID: "row", Name: "Row", Kind: shot.Copies, Rest: shot.AtRest, Copies: &shot.Spread{
 		Of: "thing", Kind: shot.Row, Count: [3]int{5, 1, 1}, Step: geom.Vec3{0.3, 0, 0}, Delay: 7,
 	}})

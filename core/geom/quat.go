@@ -98,17 +98,37 @@ func Between(a, b Vec3) Quat {
 // Slerp returns the rotation at s from 0 (q) to 1 (r) on the shorter arc, at constant speed (glTF 2.0,
 // Appendix C.4).
 func (q Quat) Slerp(r Quat, s float64) Quat {
+	a := NewArc(q, r)
+	return a.At(s)
+}
+
+// Arc is the shorter arc from one rotation to another, made ready to be asked at many places.
+type Arc struct {
+	from, to   Quat
+	angle, sin float64 // half of that between them; 0 where they are nearly equal
+}
+
+// NewArc returns the arc from q to r.
+func NewArc(q, r Quat) Arc {
 	d := q[0]*r[0] + q[1]*r[1] + q[2]*r[2] + q[3]*r[3]
 	if d < 0 {
 		d, r = -d, Quat{-r[0], -r[1], -r[2], -r[3]}
 	}
-	a, b := 1-s, s
+	a := Arc{from: q, to: r}
 	if d < 1-1e-12 { // nearly equal ones are mixed straight
-		angle := math.Acos(d)
-		sin := math.Sin(angle)
-		a, b = math.Sin(a*angle)/sin, math.Sin(b*angle)/sin
+		a.angle = math.Acos(d)
+		a.sin = math.Sin(a.angle)
 	}
-	return Quat{a*q[0] + b*r[0], a*q[1] + b*r[1], a*q[2] + b*r[2], a*q[3] + b*r[3]}.Unit()
+	return a
+}
+
+// At returns the rotation at s from 0 to 1, at constant speed.
+func (r *Arc) At(s float64) Quat {
+	a, b := 1-s, s
+	if r.sin != 0 {
+		a, b = math.Sin(a*r.angle)/r.sin, math.Sin(b*r.angle)/r.sin
+	}
+	return Quat{a*r.from[0] + b*r.to[0], a*r.from[1] + b*r.to[1], a*r.from[2] + b*r.to[2], a*r.from[3] + b*r.to[3]}.Unit()
 }
 
 // Power returns the rotation about the axis of q by n times its angle, which is taken the shorter way.

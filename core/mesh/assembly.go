@@ -222,3 +222,12 @@ func (p Placed) outside(i int, c geom.Vec2, best *float64, at *geom.Vec2) bool {
 	}
 	return found
 }
+
+// In returns the assembly with everything placed by a further matrix.
+func (a *Assembly) In(m geom.Mat4) *Assembly {
+	items := slices.Clone(a.items)
+	for i := range items {
+		items[i].At = m.Mul(items[i].At)
+	}
+	return NewAssembly(items)
+}

@@ -3,30 +3,15 @@ package mesh
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 )
 
-// ShapeKind names a shape that is made from measures.
+// ShapeKind names a shape that is made from measures. What kinds there are, files of this package say, one each.
 type ShapeKind string
-
-const (
-	BoxShape      ShapeKind = "box"
-	CylinderShape ShapeKind = "cylinder"
-	ConeShape     ShapeKind = "cone"
-	SphereShape   ShapeKind = "sphere"
-	TorusShape    ShapeKind = "torus"
-	CapsuleShape  ShapeKind = "capsule"
-	PlaneShape    ShapeKind = "plane"
-	LatheShape    ShapeKind = "lathe"
-	TubeShape     ShapeKind = "tube"
-	GearShape     ShapeKind = "gear"
-	SteppedShape  ShapeKind = "stepped disc"
-	SlabShape     ShapeKind = "slab"
-	ColumnShape   ShapeKind = "column"
-	SweepShape    ShapeKind = "sweep"
-)
 
 // Shape is a shape by its measures, in metres and radians. It stands on y = 0 about the upright axis,
 // but for a sphere's and torus's lower halves, which do too: the lowest point of every shape is at 0.
@@ -46,57 +31,192 @@ type Shape struct {
 const (
 	mostSides  = 1024
 	mostPoints = 4096
+	mostSize   = 1e6 // metres
 )
 
-// Check returns an error in a sentence for measures that make no shape.
-func (s Shape) Check() error {
-	for _, v := range []float64{s.Size[0], s.Size[1], s.Size[2], s.Radius, s.Top, s.Thick, s.Height, s.Bevel} {
-		if !(v >= 0 && v < 1e6) {
-			return fmt.Errorf("the measures of a %s are not below 0", s.Kind)
+// shapeSpec says all about a kind of shape.
+type shapeSpec struct {
+	kind     ShapeKind
+	find     string // further words that it is found by
+	measures []measure
+	first    func(s float64) Shape // first measures for a set of about a size in metres
+	lacks    func(s *Shape) bool   // whether its measures are not there at all; nil for never
+	check    func(s *Shape) error  // what the measures' own bounds do not say; nil for nothing
+	build    func(s *Shape, sides int) *Mesh
+}
+
+// measure is a number of a shape that can be set: At or Whole says where it is. Whole numbers of 0 stand for their usual.
+type measure struct {
+	Measure
+	at    func(s *Shape) *float64
+	whole func(s *Shape) *int
+	flag  func(s *Shape) *bool
+	then  func(s *Shape) // what has to change with it; nil for nothing
+}
+
+// Measure is how a measure is shown and set.
+type Measure struct {
+	Name  string  `json:"name"`
+	Label string  `json:"label"`
+	Unit  string  `json:"unit"` // length, angle, count or flag
+	Least float64 `json:"least"`
+	Most  float64 `json:"most"`
+	Usual int     `json:"usual,omitempty"` // what 0 of a count stands for
+}
+
+// Description is what the interface draws a kind of shape from.
+type Description struct {
+	Kind     ShapeKind `json:"kind"`
+	Find     string    `json:"find"`
+	Measures []Measure `json:"measures"`
+	Points   []string  `json:"points,omitempty"` // what the first two numbers of each point are called
+}
+
+var shapes = map[ShapeKind]shapeSpec{}
+
+func defineShape(s shapeSpec) ShapeKind {
+	shapes[s.kind] = s
+	return s.kind
+}
+
+const tiny = 1e-9 // metres: the least of what has to be more than 0
+
+// length is a measure of more than 0, and rounding one that may be 0.
+func length(name, label string, at func(s *Shape) *float64) measure {
+	return measure{Measure: Measure{Name: name, Label: label, Unit: "length", Least: tiny, Most: mostSize}, at: at}
+}
+
+func rounding(name, label string, at func(s *Shape) *float64) measure {
+	m := length(name, label, at)
+	m.Least = 0
+	return m
+}
+
+var (
+	radiusOf = func(s *Shape) *float64 { return &s.Radius }
+	heightOf = func(s *Shape) *float64 { return &s.Height }
+	thickOf  = func(s *Shape) *float64 { return &s.Thick }
+	bevelOf  = rounding("bevel", "Rounded edges", func(s *Shape) *float64 { return &s.Bevel })
+	sidesOf  = measure{Measure: Measure{Name: "sides", Label: "Sides", Unit: "count", Least: 3, Most: mostSides, Usual: 96}, whole: func(s *Shape) *int { return &s.Sides }}
+	widthOf  = length("width", "Width", func(s *Shape) *float64 { return &s.Size[0] })
+	tallOf   = length("tall", "Height", func(s *Shape) *float64 { return &s.Size[1] })
+	depthOf  = length("deep", "Depth", func(s *Shape) *float64 { return &s.Size[2] })
+)
+
+// two rounds a measure to two digits.
+func two(v float64) float64 {
+	if !(v > 0) {
+		return 0.1
+	}
+	p := math.Pow(10, math.Floor(math.Log10(v))-1)
+	return math.Round(v/p) * p
+}
+
+// Shapes returns the descriptions of all kinds, in the order of their names.
+func Shapes() []Description {
+	out := []Description{}
+	for _, kind := range slices.Sorted(maps.Keys(shapes)) {
+		s := shapes[kind]
+		d := Description{Kind: kind, Find: s.find, Measures: []Measure{}}
+		for _, m := range s.measures {
+			d.Measures = append(d.Measures, m.Measure)
 		}
+		d.Points = pointNames[kind]
+		out = append(out, d)
 	}
-	if s.Sides < 0 || s.Sides == 1 || s.Sides == 2 || s.Sides > mostSides {
-		return fmt.Errorf("a %s has 3 to %d sides", s.Kind, mostSides)
+	return out
+}
+
+// pointNames are of kinds that have points.
+var pointNames = map[ShapeKind][]string{}
+
+// FirstShape returns a shape with first measures for a set of about a size in metres.
+func FirstShape(kind ShapeKind, size float64) (Shape, error) {
+	s, ok := shapes[kind]
+	if !ok {
+		return Shape{}, fmt.Errorf("there is no shape %q", kind)
 	}
-	need := func(ok bool, what string) error {
-		if !ok {
-			return fmt.Errorf("a %s needs %s of more than 0", s.Kind, what)
+	out := s.first(two(size))
+	out.Kind = kind
+	return out, nil
+}
+
+// Set changes a measure by its name, and what has to change with it.
+func (s *Shape) Set(name string, v float64) error {
+	for _, m := range shapes[s.Kind].measures {
+		if m.Name != name {
+			continue
+		}
+		switch {
+		case m.at != nil:
+			*m.at(s) = v
+		case m.flag != nil:
+			*m.flag(s) = v != 0
+		case v == math.Trunc(v) && math.Abs(v) < 1e9:
+			*m.whole(s) = int(v)
+		default:
+			return fmt.Errorf("the %s of a %s are a whole number", m.Label, s.Kind)
+		}
+		if m.then != nil {
+			m.then(s)
 		}
 		return nil
 	}
-	switch s.Kind {
-	case BoxShape, SlabShape, SweepShape:
-		return need(s.Size[0] > 0 && s.Size[1] > 0 && s.Size[2] > 0, "a width, height and depth")
-	case PlaneShape:
-		return need(s.Size[0] > 0 && s.Size[2] > 0, "a width and depth")
-	case CylinderShape, ConeShape, SteppedShape, ColumnShape:
-		return need(s.Radius > 0 && s.Height > 0, "a radius and height")
-	case SphereShape:
-		return need(s.Radius > 0, "a radius")
-	case TorusShape:
-		if s.Thick >= s.Radius {
-			return fmt.Errorf("a torus's section, of radius %g, is smaller than its ring, of radius %g", s.Thick, s.Radius)
+	return fmt.Errorf("a %s has no measure %q", s.Kind, name)
+}
+
+// Measures returns what can be set of a shape, by name; flags are 0 or 1.
+func (s *Shape) Measures() map[string]float64 {
+	out := map[string]float64{}
+	for _, m := range shapes[s.Kind].measures {
+		switch {
+		case m.at != nil:
+			out[m.Name] = *m.at(s)
+		case m.flag != nil:
+			out[m.Name] = map[bool]float64{true: 1, false: 0}[*m.flag(s)]
+		case *m.whole(s) == 0:
+			out[m.Name] = float64(m.Usual)
+		default:
+			out[m.Name] = float64(*m.whole(s))
 		}
-		return need(s.Thick > 0, "a section")
-	case CapsuleShape:
-		return need(s.Radius > 0, "a radius")
-	case LatheShape, TubeShape:
+	}
+	return out
+}
+
+// Check returns an error in a sentence for measures that make no shape.
+func (s Shape) Check() error {
+	spec, ok := shapes[s.Kind]
+	if !ok {
+		return fmt.Errorf("there is no shape %q", s.Kind)
+	}
+	if spec.lacks != nil && spec.lacks(&s) {
+		return fmt.Errorf("a %s needs its measures", s.Kind)
+	}
+	for _, v := range []float64{s.Size[0], s.Size[1], s.Size[2], s.Radius, s.Top, s.Thick, s.Height, s.Bevel} {
+		if !(v >= 0 && v < mostSize) { // what its kind does not use is bounded too
+			return fmt.Errorf("the measures of a %s are 0 to %g m", s.Kind, mostSize)
+		}
+	}
+	for _, m := range spec.measures {
+		v := s.Measures()[m.Name]
+		if !(v >= m.Least && v <= m.Most) {
+			return fmt.Errorf("the %s of a %s is %.4g to %.4g, not %.4g", m.Label, s.Kind, m.Least, m.Most, v)
+		}
+	}
+	if names := pointNames[s.Kind]; names != nil {
 		if len(s.Points) < 2 || len(s.Points) > mostPoints {
 			return fmt.Errorf("a %s has 2 to %d points", s.Kind, mostPoints)
 		}
 		for i, p := range s.Points {
-			if !p.Finite() || s.Kind == LatheShape && p[0] < 0 || i > 0 && p == s.Points[i-1] {
-				return fmt.Errorf("point %d of a %s is not a number, behind the axis, or the one before again", i+1, s.Kind)
+			if !(p.Len() < mostSize) || i > 0 && p == s.Points[i-1] {
+				return fmt.Errorf("point %d of a %s is not a number, or the one before again", i+1, s.Kind)
 			}
 		}
-		return need(s.Kind == LatheShape || s.Thick > 0, "a section")
-	case GearShape:
-		if s.Gear == nil {
-			return fmt.Errorf("a gear needs its teeth")
-		}
-		return s.Gear.Check()
 	}
-	return fmt.Errorf("there is no shape %q", s.Kind)
+	if spec.check != nil {
+		return spec.check(&s)
+	}
+	return nil
 }
 
 // Key returns a text that is the same for the same shape.
@@ -112,195 +232,10 @@ func (s Shape) Key() string {
 func (s Shape) Build() *Mesh {
 	sides := s.Sides
 	if sides == 0 {
-		sides = 96
+		sides = sidesOf.Usual
 	}
-	lathe := func(stops ...geom.Vec2) *Mesh { return Lathe(stops, sides, DefaultCrease) }
-	switch s.Kind {
-	case BoxShape, SlabShape:
-		return roundedBox(s.Size, s.Bevel, s.Kind == SlabShape)
-	case CylinderShape:
-		return lathe(roundedProfile([]geom.Vec2{{0, 0}, {s.Radius, 0}, {s.Radius, s.Height}, {0, s.Height}}, s.Bevel)...)
-	case ConeShape:
-		return lathe(roundedProfile([]geom.Vec2{{0, 0}, {s.Radius, 0}, {s.Top, s.Height}, {0, s.Height}}, s.Bevel)...)
-	case SphereShape:
-		return Lathe(arc(0, s.Radius, s.Radius, -math.Pi/2, math.Pi/2, max(8, sides/2)), sides, math.Pi)
-	case CapsuleShape:
-		n := max(4, sides/4)
-		profile := arc(0, s.Radius, s.Radius, -math.Pi/2, 0, n)
-		profile = append(profile, arc(0, s.Radius+s.Height, s.Radius, 0, math.Pi/2, n)...)
-		if s.Height == 0 {
-			profile = append(profile[:n], profile[n+1:]...)
-		}
-		return Lathe(profile, sides, math.Pi)
-	case TorusShape:
-		path := make([]geom.Vec3, sides)
-		for i := range path {
-			sin, cos := math.Sincos(2 * math.Pi * float64(i) / float64(sides))
-			path[i] = geom.Vec3{s.Radius * sin, s.Thick, s.Radius * cos}
-		}
-		return Tube(path, s.Thick, max(12, sides/12*4), true)
-	case PlaneShape:
-		return plane(s.Size[0], s.Size[2])
-	case LatheShape:
-		profile := make([]geom.Vec2, len(s.Points))
-		for i, p := range s.Points {
-			profile[i] = geom.Vec2{p[0], p[1]}
-		}
-		return lathe(profile...)
-	case TubeShape:
-		return Tube(s.Points, s.Thick, max(12, sides/4), false)
-	case GearShape:
-		return s.Gear.Build()
-	case SteppedShape:
-		step := math.Min(s.Height/3, s.Radius/4)
-		return lathe(roundedProfile([]geom.Vec2{{0, 0}, {s.Radius, 0}, {s.Radius, s.Height - step}, {s.Radius - step, s.Height - step}, {s.Radius - step, s.Height}, {0, s.Height}}, s.Bevel)...)
-	case ColumnShape:
-		w, h, r := s.Radius*0.16, s.Radius*0.22, s.Radius
-		return lathe(roundedProfile([]geom.Vec2{{0, 0}, {r, 0}, {r, h}, {r - w, h}, {r - w, s.Height - h}, {r, s.Height - h}, {r, s.Height}, {0, s.Height}}, s.Bevel)...)
-	case SweepShape:
-		return sweep(s.Size, math.Min(s.Radius, math.Min(s.Size[1], s.Size[2])))
+	if spec, ok := shapes[s.Kind]; ok {
+		return spec.build(&s, sides)
 	}
 	return &Mesh{}
-}
-
-// arc returns n + 1 points of a circle in a profile's plane, from one angle to another.
-func arc(x, y, radius, from, to float64, n int) []geom.Vec2 {
-	out := make([]geom.Vec2, n+1)
-	for i := range out {
-		sin, cos := math.Sincos(from + (to-from)*float64(i)/float64(n))
-		out[i] = geom.Vec2{x + radius*cos, y + radius*sin}
-		if math.Abs(out[i][0]) < 1e-12*radius {
-			out[i][0] = 0 // on the axis exactly
-		}
-	}
-	return out
-}
-
-// roundedProfile replaces the corners of a profile, but for its ends, by arcs of a radius, or of as
-// much of it as the sides leave room for.
-func roundedProfile(stops []geom.Vec2, radius float64) []geom.Vec2 {
-	if radius == 0 {
-		return stops
-	}
-	out := []geom.Vec2{stops[0]}
-	for i := 1; i+1 < len(stops); i++ {
-		out = append(out, Fillet(stops[i-1], stops[i], stops[i+1], radius, 6)...)
-	}
-	return append(out, stops[len(stops)-1])
-}
-
-// Fillet returns steps + 1 points of the arc that rounds the corner at b between a and c, with the
-// radius or as much of it as half of each side leaves room for.
-func Fillet(a, b, c geom.Vec2, radius float64, steps int) []geom.Vec2 {
-	u, v := a.Sub(b), c.Sub(b)
-	lu, lv := u.Len(), v.Len()
-	if lu == 0 || lv == 0 {
-		return []geom.Vec2{b}
-	}
-	u, v = geom.Vec2{u[0] / lu, u[1] / lu}, geom.Vec2{v[0] / lv, v[1] / lv}
-	half := math.Acos(math.Max(-1, math.Min(1, u[0]*v[0]+u[1]*v[1]))) / 2
-	if radius == 0 || half < 1e-6 || half > math.Pi/2-1e-6 {
-		return []geom.Vec2{b}
-	}
-	cut := math.Min(radius/math.Tan(half), 0.49*math.Min(lu, lv))
-	radius = cut * math.Tan(half)
-	middle := geom.Vec2{u[0] + v[0], u[1] + v[1]}
-	d := radius / math.Sin(half) / middle.Len()
-	centre := geom.Vec2{b[0] + middle[0]*d, b[1] + middle[1]*d}
-	from := math.Atan2(b[1]+u[1]*cut-centre[1], b[0]+u[0]*cut-centre[0])
-	to := math.Atan2(b[1]+v[1]*cut-centre[1], b[0]+v[0]*cut-centre[0])
-	return arc(centre[0], centre[1], radius, from, from+math.Remainder(to-from, 2*math.Pi), steps)
-}
-
-// roundedBox is a box with rounded edges standing on y = 0; a slab keeps its lower edges hard.
-func roundedBox(size geom.Vec3, bevel float64, slab bool) *Mesh {
-	bevel = math.Min(bevel, 0.499*math.Min(size[0], math.Min(size[1], size[2])))
-	if bevel == 0 {
-		m := Box(size)
-		m.Transform(geom.Translation(geom.Vec3{0, size[1] / 2, 0}))
-		return m
-	}
-	// Rings of a rounded rectangle, inset along a profile of the edge.
-	const corner = 8
-	ring := func(inset float64) []geom.Vec2 {
-		r := bevel - inset
-		x, z := size[0]/2-bevel, size[2]/2-bevel
-		var out []geom.Vec2
-		for q, c := range []geom.Vec2{{x, z}, {-x, z}, {-x, -z}, {x, -z}} {
-			out = append(out, arc(c[0], c[1], r, float64(q)*math.Pi/2, float64(q+1)*math.Pi/2, corner)...)
-		}
-		return out
-	}
-	type level struct{ inset, y float64 }
-	var levels []level
-	const steps = 8
-	if slab {
-		levels = append(levels, level{0, 0})
-	} else {
-		for i := range steps + 1 {
-			sin, cos := math.Sincos(math.Pi / 2 * float64(i) / steps)
-			levels = append(levels, level{bevel * (1 - sin), bevel * (1 - cos)})
-		}
-	}
-	for i := range steps + 1 {
-		sin, cos := math.Sincos(math.Pi / 2 * float64(i) / steps)
-		levels = append(levels, level{bevel * (1 - cos), size[1] - bevel*(1-sin)})
-	}
-	m := &Mesh{}
-	n := uint32(4 * (corner + 1))
-	for _, l := range levels {
-		for _, p := range ring(l.inset) {
-			m.Positions = append(m.Positions, [3]float32{float32(p[0]), float32(l.y), float32(p[1])})
-		}
-	}
-	for l := range uint32(len(levels) - 1) {
-		for i := range n {
-			a, b := l*n+i, l*n+(i+1)%n
-			m.Indices = append(m.Indices, a, a+n, b, b, a+n, b+n)
-		}
-	}
-	last := uint32(len(levels)-1) * n
-	for i := uint32(1); i+1 < n; i++ {
-		m.Indices = append(m.Indices, 0, i, i+1, last, last+i+1, last+i)
-	}
-	m.RemoveDegenerate()
-	m.MakeNormals(DefaultCrease)
-	return m
-}
-
-// plane faces up at y = 0, with its texture once over it.
-func plane(width, depth float64) *Mesh {
-	x, z := float32(width/2), float32(depth/2)
-	return &Mesh{
-		Positions: [][3]float32{{-x, 0, z}, {x, 0, z}, {x, 0, -z}, {-x, 0, -z}},
-		Normals:   [][3]float32{{0, 1, 0}, {0, 1, 0}, {0, 1, 0}, {0, 1, 0}},
-		UV:        [][2]float32{{0, 1}, {1, 1}, {1, 0}, {0, 0}},
-		Indices:   []uint32{0, 1, 2, 0, 2, 3},
-	}
-}
-
-// sweep is a floor that bends up into a wall behind: width, height and depth, with the bend's radius.
-func sweep(size geom.Vec3, radius float64) *Mesh {
-	profile := []geom.Vec2{{size[2] / 2, 0}}
-	back := -size[2] / 2
-	for _, p := range arc(back+radius, radius, radius, -math.Pi/2, -math.Pi, 32) {
-		profile = append(profile, p)
-	}
-	if size[1] > radius {
-		profile = append(profile, geom.Vec2{back, size[1]})
-	}
-	m := &Mesh{}
-	for i, p := range profile {
-		for k, x := range []float64{-size[0] / 2, size[0] / 2} {
-			m.Positions = append(m.Positions, [3]float32{float32(x), float32(p[1]), float32(p[0])})
-			m.UV = append(m.UV, [2]float32{float32(k), float32(i) / float32(len(profile)-1)})
-		}
-	}
-	for i := range uint32(len(profile) - 1) {
-		a := 2 * i
-		m.Indices = append(m.Indices, a, a+1, a+2, a+1, a+3, a+2)
-	}
-	m.RemoveDegenerate()
-	m.MakeNormals(DefaultCrease)
-	return m
 }

@@ -4,6 +4,8 @@ import (
 	"math"
 	"runtime"
 
+	"github.com/sourcegraph/conc"
+
 	"perigyre/core/geom"
 )
 
@@ -69,13 +71,10 @@ func (s *Support) build(at, first, last, threads int) {
 	part(s.points[first:last], half, axis)
 	n.right = at + 1 + nodesOver(half)
 	if threads > 1 && last-first > 1<<14 {
-		done := make(chan struct{})
-		go func() {
-			s.build(at+1, first, first+half, threads/2)
-			close(done)
-		}()
+		var left conc.WaitGroup
+		left.Go(func() { s.build(at+1, first, first+half, threads/2) })
 		s.build(n.right, first+half, last, threads/2)
-		<-done
+		left.Wait()
 		return
 	}
 	s.build(at+1, first, first+half, 1)

@@ -9,6 +9,8 @@ import (
 	"perigyre/core/shot"
 )
 
+var up = geom.Vec3{0, 1, 0}
+
 // Ground is the surface that copies are scattered on, in the frame of the copies.
 type Ground struct {
 	Points  []geom.Vec3
@@ -16,14 +18,14 @@ type Ground struct {
 }
 
 // Places returns where the copies of a spread stand, as matrices in the frame of the part that is
-// copied at its own place: the first copy of a row or grid is the identity. A scatter gives fewer
+// copied at its own place, of whose unit a metre has so many: the first copy of a row or grid is the identity. A scatter gives fewer
 // than it is asked for where no more fit apart; on a surface copies stand upright on it. The same spread
 // always gives the same places. The ground may be nil but for a spread on a surface.
-func Places(c *shot.Spread, on *Ground) []geom.Mat4 {
+func Places(c *shot.Spread, metre float64, on *Ground) []geom.Mat4 {
 	var at, normal []geom.Vec3
 	var yaw []float64
 	add := func(p geom.Vec3, angle float64) {
-		at, yaw = append(at, p), append(yaw, angle)
+		at, yaw = append(at, p.Mul(metre)), append(yaw, angle)
 	}
 	switch c.Kind {
 	case shot.Row:
@@ -59,7 +61,7 @@ func Places(c *shot.Spread, on *Ground) []geom.Mat4 {
 		scatter(c, add)
 	case shot.Surface:
 		if on != nil {
-			at, normal = on.scatter(c)
+			at, normal = on.scatter(c, metre)
 			yaw = make([]float64, len(at))
 		}
 	}
@@ -152,7 +154,7 @@ func (c *crowd) take(p geom.Vec3) bool {
 }
 
 // scatter throws copies on the ground, evenly by area, as scatter does on a plane.
-func (g *Ground) scatter(c *shot.Spread) (at, normal []geom.Vec3) {
+func (g *Ground) scatter(c *shot.Spread, metre float64) (at, normal []geom.Vec3) {
 	sums := make([]float64, len(g.Indices)/3)
 	total := 0.0
 	corner := func(t, k int) geom.Vec3 { return g.Points[g.Indices[3*t+k]] }
@@ -164,7 +166,7 @@ func (g *Ground) scatter(c *shot.Spread) (at, normal []geom.Vec3) {
 		return nil, nil
 	}
 	rng := rand.New(rand.NewPCG(c.Seed, 0x5ca77e))
-	room := crowd{apart: c.Apart}
+	room := crowd{apart: c.Apart * metre}
 	for missed := 0; len(at) < c.Count[0] && missed < mostMissed; {
 		t := min(sort.SearchFloat64s(sums, rng.Float64()*total), len(sums)-1)
 		u, v := rng.Float64(), rng.Float64()

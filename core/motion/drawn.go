@@ -1,12 +1,12 @@
 package motion
 
 import (
+	"fmt"
 	"math"
 
 	"github.com/tdewolff/canvas"
 
 	"perigyre/core/geom"
-	"perigyre/core/shot"
 )
 
 // piece is a smooth piece of a line: a point and a derivative at 0 to 1.
@@ -54,16 +54,20 @@ func arcPiece(from, to canvas.Point, rx, ry, phi float64, large, sweep bool, pla
 	}
 }
 
-// drawn lays the first line of SVG path data (SVG 1.1, 8.3) on the floor: its x to the right, its y, which runs
-// down, towards the front, its box as wide as the travel says.
-func drawn(t *shot.Travel) *Path {
-	whole, err := canvas.ParseSVGPath(t.Drawing)
-	if err != nil || len(whole.Split()) == 0 {
-		return nil // Validate has looked
+// Drawn lays the first line of SVG path data (SVG 1.1, 8.3) on the floor: its x to the right, its y, which runs
+// down, towards the front, its box as wide as is said. Data that draw no line are an error in a sentence.
+func Drawn(data string, width float64) (*Path, error) {
+	whole, err := canvas.ParseSVGPath(data)
+	if err != nil {
+		return nil, fmt.Errorf("the path data cannot be read: %w", err)
 	}
-	line := whole.Split()[0]
+	lines := whole.Split()
+	if len(lines) == 0 || !(lines[0].Length() > 0) {
+		return nil, fmt.Errorf("the path data draws no line; it looks like M 0 0 C 10 0 20 10 20 20")
+	}
+	line := lines[0]
 	box := line.Bounds()
-	k := t.Width / math.Max(1e-12, math.Max(box.W(), box.H()))
+	k := width / math.Max(1e-12, math.Max(box.W(), box.H()))
 	to := func(p canvas.Point) geom.Vec3 { return geom.Vec3{p.X * k, 0, p.Y * k} }
 	var pieces []piece
 	for s := line.Scanner(); s.Scan(); {
@@ -85,7 +89,7 @@ func drawn(t *shot.Travel) *Path {
 		}
 	}
 	if len(pieces) == 0 {
-		return nil
+		return nil, fmt.Errorf("the path data draws no line; it looks like M 0 0 C 10 0 20 10 20 20")
 	}
 	const cuts = 4 // of each piece, for the sums of its length
 	n := float64(len(pieces))
@@ -98,5 +102,5 @@ func drawn(t *shot.Travel) *Path {
 		q, d := pieces[i](u*n - float64(i))
 		return q, d.Mul(n)
 	}
-	return p.measured()
+	return p.measured(), nil
 }

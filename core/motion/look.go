@@ -1,10 +1,6 @@
 package motion
 
-import (
-	"math"
-
-	"perigyre/core/shot"
-)
+import "math"
 
 // Look is what moves make of the materials of a part and of a light: a base colour or glow of its own is mixed
 // with another, both scene-linear, by a share; opacity and strength are factors.
@@ -20,41 +16,8 @@ type Look struct {
 // AsItIs is the look of a part that no move changes.
 var AsItIs = Look{Opacity: 1, Strength: 1}
 
-// Apply changes a look by a move at time t.
-func (l *Look) Apply(m *shot.Move, t Time) {
-	if m.Muted || m.Look == nil {
-		return
-	}
-	t = t.of(m)
-	m = Pinned(m, t)
-	k, c := Progress(t, m), m.Look
-	mix := func(to *[3]float64, share *float64) {
-		if !c.Own {
-			*to, *share = c.From, 1
-		}
-		*to, *share = over(*to, *share, c.To, k)
-	}
-	one := func(v *float64, most float64) {
-		from := *v
-		if !c.Own {
-			from *= c.From[0]
-		}
-		*v = math.Min(most, math.Max(0, from+(*v*c.To[0]-from)*k))
-	}
-	switch c.What {
-	case "colour":
-		mix(&l.Color, &l.ColorMix)
-	case "glow":
-		mix(&l.Glow, &l.GlowMix)
-	case "opacity":
-		one(&l.Opacity, 1)
-	case "strength":
-		one(&l.Strength, math.Inf(1))
-	}
-}
-
-// over mixes a share k of another colour over one that is a share itself.
-func over(c [3]float64, share float64, to [3]float64, k float64) ([3]float64, float64) {
+// Over mixes a share k of another colour over one that is a share itself.
+func Over(c [3]float64, share float64, to [3]float64, k float64) ([3]float64, float64) {
 	both := 1 - (1-share)*(1-k)
 	for i := range c {
 		if v := (1-k)*share*c[i] + k*to[i]; both != 0 {
@@ -90,4 +53,12 @@ func Mixed(own, to [3]float64, share float64) [3]float64 {
 		own[k] = math.Max(0, own[k]+(to[k]-own[k])*share)
 	}
 	return own
+}
+
+// Apart returns the largest difference between two looks, in any of what they say. What is not mixed in makes none.
+func (l Look) Apart(o Look) (most float64) {
+	for k := range 3 {
+		most = max(most, math.Abs(l.Color[k]*l.ColorMix-o.Color[k]*o.ColorMix), math.Abs(l.Glow[k]*l.GlowMix-o.Glow[k]*o.GlowMix))
+	}
+	return max(most, math.Abs(l.ColorMix-o.ColorMix), math.Abs(l.GlowMix-o.GlowMix), math.Abs(l.Opacity-o.Opacity), math.Abs(l.Strength-o.Strength))
 }

@@ -4,7 +4,6 @@ import (
 	"math"
 	"testing"
 
-	"perigyre/core/geom"
 	"perigyre/core/shot"
 )
 
@@ -31,33 +30,6 @@ func TestBezierAgainstAnotherImplementation(t *testing.T) {
 	}
 }
 
-// Common practice, no source: a looping turntable is linear, and the frame that would repeat the
-// first does not exist.
-func TestTurntableIsConstantAndDropsTheLastFrame(t *testing.T) {
-	s := shot.New("t")
-	s.Frames = 96
-	tt := &shot.Turntable{Moves: shot.ObjectMoves, Direction: shot.Clockwise, Turns: 2}
-	for f := 0; f < 96; f++ {
-		want := -2 * math.Pi * 2 * float64(f) / 96
-		if got := TurntableAngle(tt, At(s, float64(f))); math.Abs(got-want) > 1e-12 {
-			t.Fatalf("frame %d: %g, want %g", f, got, want)
-		}
-	}
-	if got := TurntableAngle(tt, At(s, 96)); got != 0 {
-		t.Errorf("frame 96 is frame 0, but its angle is %g", got)
-	}
-	// Clockwise seen from above: what faces the viewer (+z) goes to the viewer's left (-x).
-	rest := shot.AtRest
-	Apply(&shot.Move{Kind: shot.KindTurntable, Turntable: tt}, At(s, 12), nil, &rest, nil)
-	if got := rest.Rotation.Rotate(geom.Vec3{0, 0, 1}); got.Sub(geom.Vec3{-1, 0, 0}).Len() > 1e-12 {
-		t.Errorf("after a quarter turn clockwise +z is at %v", got)
-	}
-	s.Ending = shot.Once
-	if got := TurntableAngle(tt, At(s, 95)); math.Abs(got+4*math.Pi) > 1e-12 {
-		t.Errorf("a shot that ends reaches its end on its last frame, not %g", got)
-	}
-}
-
 func TestSpansAcrossTheSeamAndAfter(t *testing.T) {
 	s := shot.New("t")
 	s.Frames = 100
@@ -78,22 +50,5 @@ func TestSpansAcrossTheSeamAndAfter(t *testing.T) {
 	s.Ending = shot.Once
 	if got := Progress(At(s, 20), &shot.Move{Span: span, After: shot.Stays}); got != 0 {
 		t.Errorf("before its span a move has done nothing, not %g", got)
-	}
-}
-
-func TestFloatNeverSinks(t *testing.T) {
-	s := shot.New("t")
-	m := &shot.Move{Kind: shot.KindFloat, Float: &shot.Float{Height: 0.006, Period: 48, Tilt: 0.1}}
-	top := 0.0
-	for f := 0; f < s.Frames; f++ {
-		p := shot.AtRest
-		Apply(m, At(s, float64(f)), nil, &p, nil)
-		if p.Position[1] < 0 {
-			t.Fatalf("frame %d is %g below the floor", f, p.Position[1])
-		}
-		top = math.Max(top, p.Position[1])
-	}
-	if math.Abs(top-0.006) > 1e-12 {
-		t.Errorf("rises %g, want 0.006", top)
 	}
 }

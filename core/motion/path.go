@@ -5,7 +5,6 @@ import (
 	"sort"
 
 	"perigyre/core/geom"
-	"perigyre/core/shot"
 )
 
 // Path is a curve measured by its arc length.
@@ -17,24 +16,8 @@ type Path struct {
 	sums   []float64                        // arc length up to each knot
 }
 
-// NewPath returns the path of a travel, about the origin; one through points begins at the first.
-func NewPath(t *shot.Travel) *Path {
-	switch t.Path {
-	case "circle":
-		return ellipse(t.Width/2, t.Width/2)
-	case "ellipse":
-		return ellipse(t.Width/2, t.Depth/2)
-	case "rounded":
-		return roundedRectangle(t.Width/2, t.Depth/2, t.Corner)
-	}
-	if t.Path == "drawn" {
-		return drawn(t)
-	}
-	return through(t.Points, t.Path == "closed")
-}
-
-// ellipse lies on the floor and begins at +z, counter-clockwise from above.
-func ellipse(a, b float64) *Path {
+// Ellipse lies on the floor and begins at +z, counter-clockwise from above.
+func Ellipse(a, b float64) *Path {
 	p := &Path{Closed: true, at: func(u float64) (geom.Vec3, geom.Vec3) {
 		sin, cos := math.Sincos(2 * math.Pi * u)
 		return geom.Vec3{a * sin, 0, b * cos}, geom.Vec3{2 * math.Pi * a * cos, 0, -2 * math.Pi * b * sin}
@@ -45,8 +28,8 @@ func ellipse(a, b float64) *Path {
 	return p.measured()
 }
 
-// roundedRectangle begins in the middle of its front, counter-clockwise from above.
-func roundedRectangle(a, b, r float64) *Path {
+// RoundedRectangle begins in the middle of its front, counter-clockwise from above.
+func RoundedRectangle(a, b, r float64) *Path {
 	r = math.Min(r, math.Min(a, b))
 	type side struct {
 		from, along geom.Vec3
@@ -100,9 +83,9 @@ func roundedRectangle(a, b, r float64) *Path {
 	return p.measured()
 }
 
-// through is a smooth curve through points: a cubic spline of Catmull and Rom, with knots as far apart as
+// Through is a smooth curve through points: a cubic spline of Catmull and Rom, with knots as far apart as
 // the roots of the distances (Yuksel, Schaefer and Keyser 2011), which makes no loops.
-func through(points []geom.Vec3, closed bool) *Path {
+func Through(points []geom.Vec3, closed bool) *Path {
 	n := len(points)
 	spans := n - 1
 	if closed {
@@ -237,4 +220,11 @@ func (p *Path) Bend(share float64) float64 {
 	_, a := p.At(share - h)
 	_, b := p.At(share + h)
 	return (a[2]*b[0] - a[0]*b[2]) / (2 * h * p.Length)
+}
+
+// Piece returns which straight piece of a polyline is at a share of the length from 0 to 1, and how much of it is done.
+func (p *Path) Piece(share float64) (i int, done float64) {
+	n := len(p.knots) - 1
+	i = max(0, min(n-1, sort.SearchFloat64s(p.knots, share)-1))
+	return i, (share - p.knots[i]) / math.Max(1e-300, p.knots[i+1]-p.knots[i])
 }

@@ -48,20 +48,17 @@ func (t Time) Later(frames float64) Time {
 	return t
 }
 
-// of returns the time that a move sees: for one that runs backwards, that from the other end.
-func (t Time) of(m *shot.Move) Time {
-	if !m.Backwards {
-		return t
-	}
+// Backwards returns the same time seen from the other end: what a move that runs backwards sees.
+func (t Time) Backwards() Time {
 	if t.T = t.Frames - t.T; !t.Loop {
 		t.T--
 	}
 	return t
 }
 
-// whole returns progress over the whole shot: t / N in a loop, where frame N does not exist, and
+// Whole returns progress over the whole shot: t / N in a loop, where frame N does not exist, and
 // t / (N - 1) in a shot that ends, which reaches 1 on its last frame.
-func (t Time) whole() float64 {
+func (t Time) Whole() float64 {
 	if t.Loop {
 		return t.T / t.Frames
 	}
@@ -71,30 +68,30 @@ func (t Time) whole() float64 {
 	return t.T / (t.Frames - 1)
 }
 
-// Progress returns how much of a move is done: paced progress over its span, as many laps of it as it
-// makes, and after the span what the move does then. A move that carries on counts its repetitions in
-// whole numbers.
+// Progress returns how much of a move is done. Before its span a move has done nothing; within it its progress is
+// paced, as many laps of it as it makes; after it comes what the move does then, up to the seam of a loop, where time
+// begins anew. Only a span that itself runs across the seam is carried over it, and what follows it with it. A move
+// that carries on counts its repetitions in whole numbers.
 func Progress(t Time, m *shot.Move) float64 {
-	u := t.whole()
-	if m.Span != nil {
-		x := t.T - m.Span.From
-		if x < 0 && t.Loop {
-			x += t.Frames // what began before the seam is still going on
-		}
-		u = x / (m.Span.To - m.Span.From)
-	}
 	laps := float64(max(1, m.Laps))
-	return beyond(m, u*laps, laps)
+	if m.Span == nil {
+		return beyond(m, t.Whole()*laps, laps)
+	}
+	x := t.T - m.Span.From
+	if x < 0 && t.Loop && m.Span.To > t.Frames {
+		x += t.Frames // it began before the seam
+	}
+	if x < 0 {
+		return 0
+	}
+	return beyond(m, x/m.Span.Long()*laps, laps)
 }
 
-// beyond returns the progress at u laps of a move that makes so many.
+// beyond returns the progress at u laps of a move that makes so many, u not below 0.
 func beyond(m *shot.Move, u, laps float64) float64 {
 	paced := func(u float64) float64 {
 		e, _ := Pace(m.Pace, u)
 		return e
-	}
-	if u <= 0 {
-		return paced(0)
 	}
 	lap := math.Floor(u)
 	if u <= laps { // within the span: each lap adds one, or goes back where it goes there and back
@@ -102,7 +99,7 @@ func beyond(m *shot.Move, u, laps float64) float64 {
 			return mirrored(paced, u)
 		}
 		if u == laps {
-			lap--
+			lap = math.Max(0, lap-1)
 		}
 		return lap + paced(u-lap)
 	}

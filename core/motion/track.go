@@ -8,32 +8,6 @@ import (
 	"perigyre/core/shot"
 )
 
-// ApplyTrack changes a part's pose by what its pins say at time t. Poses are in the parent's frame.
-func ApplyTrack(tr *shot.Track, t Time, p *shot.Rest) {
-	switch tr.Value {
-	case shot.TrackX:
-		p.Position[0] += Sample(tr, t.T)
-	case shot.TrackY:
-		p.Position[1] += Sample(tr, t.T)
-	case shot.TrackZ:
-		p.Position[2] += Sample(tr, t.T)
-	case shot.TrackOrientation:
-		p.Rotation = SampleTurn(tr, t.T).Mul(p.Rotation)
-	case shot.TrackTurnX:
-		p.Rotation = p.Rotation.Mul(geom.AxisAngle(geom.Vec3{1, 0, 0}, Sample(tr, t.T)))
-	case shot.TrackTurnY:
-		p.Rotation = p.Rotation.Mul(geom.AxisAngle(geom.Vec3{0, 1, 0}, Sample(tr, t.T)))
-	case shot.TrackTurnZ:
-		p.Rotation = p.Rotation.Mul(geom.AxisAngle(geom.Vec3{0, 0, 1}, Sample(tr, t.T)))
-	case shot.TrackWidth:
-		p.Size[0] *= Sample(tr, t.T)
-	case shot.TrackHeight:
-		p.Size[1] *= Sample(tr, t.T)
-	case shot.TrackDepth:
-		p.Size[2] *= Sample(tr, t.T)
-	}
-}
-
 // Sample returns the value of a track of numbers at a time in frames.
 func Sample(tr *shot.Track, t float64) float64 {
 	at, laps := fold(tr, t)
@@ -44,10 +18,9 @@ func Sample(tr *shot.Track, t float64) float64 {
 		v = tr.Pins[0].Value
 	case i == len(tr.Pins)-1:
 		v = tr.Pins[i].Value
-	case tr.Pins[i].Next == shot.Smooth:
-		v = smooth(tr, i, at)
 	default:
-		v = between(&tr.Pins[i], &tr.Pins[i+1], at)
+		r := runOf(tr, i)
+		v = r.at(at)
 	}
 	if laps != 0 {
 		v += laps * (tr.Pins[len(tr.Pins)-1].Value - tr.Pins[0].Value)
@@ -66,7 +39,8 @@ func SampleTurn(tr *shot.Track, t float64) geom.Quat {
 	case i == len(tr.Pins)-1:
 		q = *tr.Pins[i].Turn
 	default:
-		q = betweenTurns(&tr.Pins[i], &tr.Pins[i+1], at)
+		a := arcOf(tr, i)
+		q = a.at(at)
 	}
 	if laps != 0 { // what one lap does, so many times
 		lap := tr.Pins[len(tr.Pins)-1].Turn.Mul(tr.Pins[0].Turn.Inverse())
@@ -107,28 +81,42 @@ func before(pins []shot.Pin, t float64) int {
 	return sort.Search(len(pins), func(i int) bool { return pins[i].Time > t }) - 1
 }
 
-// between runs from one pin to the next: straight as glTF 2.0, Appendix C.2, or along the cubic Bezier of
-// the two handles. With the handles a third of the way this is the cubic spline of C.5, whose tangents are
-// three times the handles' values over the time between the pins.
-func between(a, b *shot.Pin, t float64) float64 {
-	long := b.Time - a.Time
-	switch a.Next {
-	case shot.Holds:
-		return a.Value
-	case shot.Curves:
-		s := curveTime(a.Out.Time/long, 1+b.In.Time/long, (t-a.Time)/long)
-		return cubic(a.Value, a.Value+a.Out.Value, b.Value+b.In.Value, b.Value, s)
-	}
-	s := (t - a.Time) / long
-	return a.Value + (b.Value-a.Value)*s
+// run is how numbers go from one pin to the next: straight, or along the cubic Bezier of four values.
+type run struct {
+	from, long float64 // time of the first pin, and up to the next
+	straight   bool
+	v          [4]float64
+	x1, x2     float64 // of the handles' times, as shares of the way; a third and two where time goes evenly
 }
 
-// smooth runs from pin i to the next along a cubic whose slopes never make it go beyond its pins.
-func smooth(tr *shot.Track, i int, t float64) float64 {
+// runOf returns the run from pin i to the next: straight as glTF 2.0, Appendix C.2; along the cubic Bezier of the two
+// handles, which with handles a third of the way is the cubic spline of C.5, whose tangents are three times the handles'
+// values over the time between the pins; or smooth, along a cubic whose slopes never make it go beyond its pins.
+func runOf(tr *shot.Track, i int) run {
 	a, b := &tr.Pins[i], &tr.Pins[i+1]
 	long := b.Time - a.Time
-	ma, mb := slope(tr, i)*long/3, slope(tr, i+1)*long/3
-	return cubic(a.Value, a.Value+ma, b.Value-mb, b.Value, (t-a.Time)/long)
+	r := run{from: a.Time, long: long, x1: 1.0 / 3, x2: 2.0 / 3}
+	switch a.Next {
+	case shot.Holds:
+		r.straight, r.v = true, [4]float64{0: a.Value, 3: a.Value}
+	case shot.Curves:
+		r.x1, r.x2 = a.Out.Time/long, 1+b.In.Time/long
+		r.v = [4]float64{a.Value, a.Value + a.Out.Value, b.Value + b.In.Value, b.Value}
+	case shot.Smooth:
+		r.v = [4]float64{a.Value, a.Value + slope(tr, i)*long/3, b.Value - slope(tr, i+1)*long/3, b.Value}
+	default:
+		r.straight, r.v = true, [4]float64{0: a.Value, 3: b.Value}
+	}
+	return r
+}
+
+func (r *run) at(t float64) float64 {
+	s := (t - r.from) / r.long
+	if r.straight {
+		return r.v[0] + (r.v[3]-r.v[0])*s
+	}
+	s = curveTime(r.x1, r.x2, s)
+	return Cubic(r.v[0], r.v[1], r.v[2], r.v[3], s)
 }
 
 // slope returns the slope of a smooth curve at a pin: monotone, after Fritsch and Carlson (1980), by the
@@ -139,39 +127,65 @@ func slope(tr *shot.Track, i int) float64 {
 	before, after := i-1, i+1
 	if (i == 0 || i == n-1) && tr.After == shot.BeyondRepeat && tr.Pins[0].Value == tr.Pins[n-1].Value && n > 2 {
 		h0, h1 := tr.Pins[n-1].Time-tr.Pins[n-2].Time, tr.Pins[1].Time-tr.Pins[0].Time
-		return harmonic((tr.Pins[n-1].Value-tr.Pins[n-2].Value)/h0, (tr.Pins[1].Value-tr.Pins[0].Value)/h1, h0, h1)
+		return Harmonic((tr.Pins[n-1].Value-tr.Pins[n-2].Value)/h0, (tr.Pins[1].Value-tr.Pins[0].Value)/h1, h0, h1)
 	}
 	if before < 0 || after >= n {
 		return 0
 	}
 	p, q, r := &tr.Pins[before], &tr.Pins[i], &tr.Pins[after]
 	h0, h1 := q.Time-p.Time, r.Time-q.Time
-	return harmonic((q.Value-p.Value)/h0, (r.Value-q.Value)/h1, h0, h1)
+	return Harmonic((q.Value-p.Value)/h0, (r.Value-q.Value)/h1, h0, h1)
 }
 
-func harmonic(d0, d1, h0, h1 float64) float64 {
+// Harmonic is the slope of a monotone curve between two straight slopes over the times h0 and h1: 0 where they part,
+// else their weighted harmonic mean (Fritsch and Butland 1984).
+func Harmonic(d0, d1, h0, h1 float64) float64 {
 	if d0*d1 <= 0 {
 		return 0
 	}
 	return 3 * (h0 + h1) / ((2*h1+h0)/d0 + (h1+2*h0)/d1)
 }
 
-// betweenTurns is between for orientations: on the shorter arc at constant speed (glTF 2.0, C.4), or each
-// component along its curve, brought to unit length.
-func betweenTurns(a, b *shot.Pin, t float64) geom.Quat {
+// arc is how an orientation goes from one pin to the next.
+type arc struct {
+	from, long float64
+	straight   geom.Arc
+	v          [4]geom.Quat // of a curve of its own: each component goes along its Bezier, and is brought to unit length
+	x1, x2     float64
+	curved     bool
+}
+
+// arcOf returns the way from pin i to the next: on the shorter arc at constant speed (glTF 2.0, C.4), or along handles.
+func arcOf(tr *shot.Track, i int) arc {
+	a, b := &tr.Pins[i], &tr.Pins[i+1]
 	long := b.Time - a.Time
+	r := arc{from: a.Time, long: long}
 	switch a.Next {
 	case shot.Holds:
-		return *a.Turn
+		r.straight = geom.NewArc(*a.Turn, *a.Turn)
 	case shot.Curves:
-		s := curveTime(a.Out.Time/long, 1+b.In.Time/long, (t-a.Time)/long)
-		var q geom.Quat
-		for k := range q {
-			q[k] = cubic(a.Turn[k], a.Turn[k]+a.Out.Turn[k], b.Turn[k]+b.In.Turn[k], b.Turn[k], s)
+		r.curved, r.x1, r.x2 = true, a.Out.Time/long, 1+b.In.Time/long
+		r.v[0], r.v[3] = *a.Turn, *b.Turn
+		for k := range a.Turn {
+			r.v[1][k], r.v[2][k] = a.Turn[k]+a.Out.Turn[k], b.Turn[k]+b.In.Turn[k]
 		}
-		return q.Unit()
+	default:
+		r.straight = geom.NewArc(*a.Turn, *b.Turn)
 	}
-	return a.Turn.Slerp(*b.Turn, (t-a.Time)/long)
+	return r
+}
+
+func (r *arc) at(t float64) geom.Quat {
+	x := (t - r.from) / r.long
+	if !r.curved {
+		return r.straight.At(x)
+	}
+	s := curveTime(r.x1, r.x2, x)
+	var q geom.Quat
+	for k := range q {
+		q[k] = Cubic(r.v[0][k], r.v[1][k], r.v[2][k], r.v[3][k], s)
+	}
+	return q.Unit()
 }
 
 // curveTime returns the parameter of a Bezier of times 0, x1, x2, 1 at the time x. With thirds they are equal.
@@ -182,7 +196,24 @@ func curveTime(x1, x2, x float64) float64 {
 	return parameter(x1, x2, x)
 }
 
-func cubic(a, b, c, d, s float64) float64 {
+// Cubic returns the cubic Bezier of four values at s.
+func Cubic(a, b, c, d, s float64) float64 {
 	r := 1 - s
 	return r*r*r*a + 3*r*r*s*b + 3*r*s*s*c + s*s*s*d
+}
+
+// Slopes returns how fast a track's value runs away from pin i and into the next, by the frame, whichever way it runs there.
+func Slopes(tr *shot.Track, i int) (out, in float64) {
+	a, b := &tr.Pins[i], &tr.Pins[i+1]
+	if a.Next == shot.Smooth {
+		return slope(tr, i), slope(tr, i+1)
+	}
+	straight := (b.Value - a.Value) / (b.Time - a.Time)
+	return straight, straight
+}
+
+// Speed returns how fast the value of a track changes at a time, by the frame.
+func Speed(tr *shot.Track, t float64) float64 {
+	const d = 1e-3
+	return (Sample(tr, t+d) - Sample(tr, t-d)) / (2 * d)
 }

@@ -30,13 +30,13 @@ func TestCurveAgainstCubicSpline(t *testing.T) {
 		lo, hi := 0.0, 1.0
 		for range 60 {
 			m := (lo + hi) / 2
-			if cubic(from, from+td*0.9, to-td*0.8, to, m) < x {
+			if Cubic(from, from+td*0.9, to-td*0.8, to, m) < x {
 				lo = m
 			} else {
 				hi = m
 			}
 		}
-		want := cubic(va, va+ta*td/3, vb-tb*td/3, vb, lo)
+		want := Cubic(va, va+ta*td/3, vb-tb*td/3, vb, lo)
 		if got := Sample(tr, x); math.Abs(got-want) > 1e-9 {
 			t.Errorf("at %g: %g, halving finds %g", x, got, want)
 		}

@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/tdewolff/canvas"
+
+	"perigyre/core/mesh"
 )
 
 func parse(t *testing.T, d string) *canvas.Path {
@@ -65,30 +67,30 @@ func TestSolidsAreClosedAndEncloseTheirVolume(t *testing.T) {
 	}
 	for name, p := range map[string]*canvas.Path{"square": parse(t, square), "frame": parse(t, square+hole), "disc": parse(t, circle), "star": parse(t, star), "ragged": ragged} {
 		r := New(p, false, 0.01)
-		for _, s := range []Solid{
-			{Depth: 2, Bevel: NoBevel}, {Depth: 2, Bevel: Chamfer, Width: 0.3}, {Depth: 2, Bevel: Round, Width: 0.3, Steps: 5, Both: true}, {Depth: 2, Bevel: Chamfer, Width: 50},
+		for _, s := range []mesh.Extrusion{
+			{Depth: 2, Bevel: mesh.NoBevel}, {Depth: 2, Bevel: mesh.Chamfer, Width: 0.3}, {Depth: 2, Bevel: mesh.RoundBevel, Width: 0.3, Steps: 5, Both: true}, {Depth: 2, Bevel: mesh.Chamfer, Width: 50},
 		} {
 			if err := s.Check(); err != nil {
 				t.Fatal(err)
 			}
-			faces, sides := s.Build(r, 0.01)
+			faces, sides := Extrude(s, r, 0.01)
 			whole := *faces
 			whole.Normals = nil
 			whole.Append(sides)
 			v, prism := whole.Volume(), r.Area()*2
-			if s.Bevel == NoBevel && math.Abs(v/prism-1) > 1e-5 {
+			if s.Bevel == mesh.NoBevel && math.Abs(v/prism-1) > 1e-5 {
 				t.Errorf("%s: volume %g, area times depth %g", name, v, prism)
 			}
-			if s.Bevel != NoBevel && !(v < prism && v > 0.3*prism) {
+			if s.Bevel != mesh.NoBevel && !(v < prism && v > 0.3*prism) {
 				t.Errorf("%s, %+v: volume %g of %g", name, s, v, prism)
 			}
-			if open := whole.OpenEdges(); open > 0 && s.Bevel == NoBevel {
+			if open := whole.OpenEdges(); open > 0 && s.Bevel == mesh.NoBevel {
 				t.Errorf("%s, %+v: %d open edges", name, s, open)
 			}
 		}
 	}
 	// A chamfer on a square, in closed form: the frustum on a prism.
-	faces, sides := Solid{Depth: 2, Bevel: Chamfer, Width: 0.5}.Build(New(parse(t, square), false, 0.01), 0.01)
+	faces, sides := Extrude(mesh.Extrusion{Depth: 2, Bevel: mesh.Chamfer, Width: 0.5}, New(parse(t, square), false, 0.01), 0.01)
 	faces.Normals = nil
 	faces.Append(sides)
 	if want := 100*1.5 + 0.5/3*(100+81+90); math.Abs(faces.Volume()-want) > 1e-3 || faces.OpenEdges() != 0 {

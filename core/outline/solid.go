@@ -1,45 +1,11 @@
 package outline
 
 import (
-	"fmt"
 	"math"
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 )
-
-// Bevel names how the front edge of a solid is taken off.
-type Bevel string
-
-const (
-	NoBevel Bevel = "none"
-	Chamfer Bevel = "chamfer"
-	Round   Bevel = "round"
-)
-
-// Solid says how a region is made solid, in the region's own unit.
-type Solid struct {
-	Depth float64 `json:"depth"`
-	Bevel Bevel   `json:"bevel"`
-	Width float64 `json:"width"` // of the bevel
-	Steps int     `json:"steps"` // of a round bevel
-	Both  bool    `json:"both"`  // the back edge too
-}
-
-// Check returns an error in a sentence for measures that make no solid.
-func (s Solid) Check() error {
-	switch {
-	case !(s.Depth > 0 && s.Depth < 1e9):
-		return fmt.Errorf("a mark needs a depth of more than 0")
-	case s.Bevel != NoBevel && s.Bevel != Chamfer && s.Bevel != Round:
-		return fmt.Errorf("an edge has no bevel, a chamfer or a round one, not %q", s.Bevel)
-	case !(s.Width >= 0 && s.Width < 1e9):
-		return fmt.Errorf("a bevel is not less than 0 wide")
-	case s.Steps < 0 || s.Steps > 32:
-		return fmt.Errorf("a round bevel has 1 to 32 segments")
-	}
-	return nil
-}
 
 // level is the region at a height.
 type level struct {
@@ -47,10 +13,10 @@ type level struct {
 	z      float64
 }
 
-// Build returns the solid's faces (front, back and bevels) and its sides, from z = 0 to the depth,
+// Extrude returns the solid's faces (front, back and bevels) and its sides, from z = 0 to the depth,
 // facing +z. A bevel wider than the region or half the depth allows is made as wide as they do.
-func (s Solid) Build(r Region, tolerance float64) (faces, sides *mesh.Mesh) {
-	levels := s.levels(r, tolerance)
+func Extrude(s mesh.Extrusion, r Region, tolerance float64) (faces, sides *mesh.Mesh) {
+	levels := levelsOf(s, r, tolerance)
 	front := levels[len(levels)-1]
 	faces, sides = &mesh.Mesh{}, &mesh.Mesh{}
 	cover(faces, front.region, front.z, false)
@@ -77,14 +43,14 @@ func (s Solid) Build(r Region, tolerance float64) (faces, sides *mesh.Mesh) {
 }
 
 // levels returns the region at the heights of the front bevel, from the outline inwards.
-func (s Solid) levels(r Region, tolerance float64) []level {
+func levelsOf(s mesh.Extrusion, r Region, tolerance float64) []level {
 	width := s.Width
 	limit := s.Depth
 	if s.Both {
 		limit = s.Depth / 2
 	}
 	width = math.Min(width, limit*0.999)
-	if s.Bevel == NoBevel || width <= 0 {
+	if s.Bevel == mesh.NoBevel || width <= 0 {
 		return []level{{r, s.Depth}}
 	}
 	for try := 0; r.Inset(width, tolerance).Area() < 1e-3*r.Area(); try++ {
@@ -93,7 +59,7 @@ func (s Solid) levels(r Region, tolerance float64) []level {
 		}
 	}
 	steps := 1
-	if s.Bevel == Round {
+	if s.Bevel == mesh.RoundBevel {
 		steps = max(1, s.Steps)
 	}
 	out := []level{{r, s.Depth - width}}

@@ -2,49 +2,72 @@ package pose
 
 import (
 	"runtime"
-	"sync"
+	"sync/atomic"
+
+	"github.com/sourcegraph/conc"
 
 	"perigyre/core/geom"
 )
 
-// Bake is the motion of a shot, frame by frame, ready to be played back.
-type Bake struct {
-	Frames   int
-	Animated []int         // parts, by index, whose matrix changes
-	Still    []geom.Mat4   // world matrix of every part on frame 0
-	World    [][]geom.Mat4 // for each frame the matrices of the animated parts, in the same order
-}
-
-// Bake evaluates every frame, on all processors.
-func (e *Evaluator) Bake() *Bake {
-	b := &Bake{Frames: e.Shot.Frames, Still: e.At(0), World: make([][]geom.Mat4, e.Shot.Frames)}
+// Animated returns the parts, by index, whose matrix may change over the shot.
+func (e *Evaluator) Animated() (out []int) {
 	for i, c := range e.Carrier() {
 		if c >= 0 {
-			b.Animated = append(b.Animated, i)
+			out = append(out, i)
 		}
 	}
-	var next sync.Mutex
-	frame := 0
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Go(func() {
+	return out
+}
+
+// Bake evaluates every frame, on all processors, and hands the matrices of all parts on in the order of the frames. No
+// more frames are held at a time than a few for each processor. It stops with the first error that visit gives.
+func (e *Evaluator) Bake(visit func(frame int, world []geom.Mat4) error) error {
+	threads := runtime.GOMAXPROCS(0)
+	type baked struct {
+		frame int
+		world []geom.Mat4
+	}
+	frames := make(chan baked, threads)
+	slots := make(chan struct{}, 4*threads) // frames that are held
+	var next atomic.Int64
+	stop := make(chan struct{})
+	var all conc.WaitGroup
+	for range threads {
+		all.Go(func() {
 			for {
-				next.Lock()
-				f := frame
-				frame++
-				next.Unlock()
-				if f >= b.Frames {
+				select {
+				case slots <- struct{}{}:
+				case <-stop:
 					return
 				}
-				world := e.At(float64(f))
-				row := make([]geom.Mat4, len(b.Animated))
-				for k, i := range b.Animated {
-					row[k] = world[i]
+				f := int(next.Add(1)) - 1
+				if f >= e.Shot.Frames {
+					<-slots
+					return
 				}
-				b.World[f] = row
+				select {
+				case frames <- baked{f, e.At(float64(f))}:
+				case <-stop:
+					return
+				}
 			}
 		})
 	}
-	wg.Wait()
-	return b
+	var err error
+	waiting := map[int][]geom.Mat4{}
+	for f := 0; f < e.Shot.Frames && err == nil; {
+		world, ok := waiting[f]
+		if !ok {
+			b := <-frames
+			waiting[b.frame] = b.world
+			continue
+		}
+		delete(waiting, f)
+		err = visit(f, world)
+		<-slots
+		f++
+	}
+	close(stop)
+	all.Wait()
+	return err
 }

@@ -18,6 +18,20 @@ type Copied struct {
 // the parts that are copied are seen in every copy, in each as much later as the copies' delay says. Those
 // scattered on a surface take it from g, and stand where it is then.
 func (e *Evaluator) Spreads(t float64, world []geom.Mat4, g Surfaces) ([]Copied, error) {
+	return e.spreads(motion.At(e.Shot, t), world, g)
+}
+
+// FirstCopies returns what copies parts show on frame 0, and LastCopies at the last moment of the shot.
+func (e *Evaluator) FirstCopies(g Surfaces) ([]Copied, error) {
+	return e.spreads(motion.At(e.Shot, 0), e.At(0), g)
+}
+
+// LastCopies returns what copies parts show at the last moment of the shot.
+func (e *Evaluator) LastCopies(g Surfaces) ([]Copied, error) {
+	return e.spreads(motion.BeforeSeam(e.Shot), e.BeforeSeam(), g)
+}
+
+func (e *Evaluator) spreads(t motion.Time, world []geom.Mat4, g Surfaces) ([]Copied, error) {
 	var out []Copied
 	parts := e.Shot.Parts
 	for i := range parts {
@@ -25,15 +39,16 @@ func (e *Evaluator) Spreads(t float64, world []geom.Mat4, g Surfaces) ([]Copied,
 		if c == nil {
 			continue
 		}
-		root := e.index[c.Of]
+		root := e.Index.Part(c.Of)
 		on, err := e.ground(i, world, g)
 		if err != nil {
 			return nil, err
 		}
-		places := motion.Places(c, on)
-		now := &moment{e: e, t: motion.At(e.Shot, t), world: world, done: nil}
+		places := motion.Places(c, e.parts[i].own, on)
+		now := &moment{e: e, t: t, world: world, done: nil}
+		now.first = now
 		var seen []int
-		for k := root; k < len(parts) && e.Shot.Within(k, root); k++ { // all in it stand behind it
+		for k := root; k < len(parts) && e.Index.Within(k, root); k++ { // all in it stand behind it
 			if (parts[k].Kind == shot.Solid || parts[k].Kind == shot.Made || parts[k].Kind == shot.Plinth) && !hiddenWithin(e, k, root) {
 				seen = append(seen, k)
 			}
@@ -45,7 +60,7 @@ func (e *Evaluator) Spreads(t float64, world []geom.Mat4, g Surfaces) ([]Copied,
 		for n, m := range places {
 			at := now
 			if c.Delay != 0 && n > 0 {
-				at = e.moment(motion.At(e.Shot, t-float64(n)*c.Delay))
+				at = e.moment(t.Later(-float64(n) * c.Delay))
 			}
 			inv, ok := at.frameOf(root).Inverse()
 			if !ok {
@@ -71,7 +86,7 @@ func (m *moment) of(i int) geom.Mat4 {
 // frameOf returns the frame of a part that is copied: its parent's, moved to its rest position.
 func (m *moment) frameOf(i int) geom.Mat4 {
 	frame := geom.Translation(m.e.Shot.Parts[i].Rest.Position)
-	if up := m.e.parent[i]; up >= 0 {
+	if up := m.e.Index.Parent(i); up >= 0 {
 		frame = m.of(up).Mul(frame)
 	}
 	return frame
@@ -80,13 +95,13 @@ func (m *moment) frameOf(i int) geom.Mat4 {
 // Living reports whether a spread's copies change from frame to frame against the spread itself.
 func (e *Evaluator) Living(spread int) bool {
 	c := e.Shot.Parts[spread].Copies
-	root := e.index[c.Of]
+	root := e.Index.Part(c.Of)
 	carrier := e.Carrier()
 	up := -1
-	if e.parent[root] >= 0 {
-		up = carrier[e.parent[root]]
+	if e.Index.Parent(root) >= 0 {
+		up = carrier[e.Index.Parent(root)]
 	}
-	for k := root; k < len(carrier) && e.Shot.Within(k, root); k++ {
+	for k := root; k < len(carrier) && e.Index.Within(k, root); k++ {
 		if carrier[k] != up {
 			return true
 		}
@@ -103,7 +118,7 @@ type Surfaces interface {
 // the copies; nil for other spreads, and where that part is gone.
 func (e *Evaluator) ground(spread int, world []geom.Mat4, g Surfaces) (*motion.Ground, error) {
 	c := e.Shot.Parts[spread].Copies
-	root := e.Shot.Index(c.On)
+	root := e.Index.Part(c.On)
 	inv, ok := world[spread].Inverse()
 	if c.Kind != shot.Surface || root < 0 || !ok {
 		return nil, nil
@@ -111,7 +126,7 @@ func (e *Evaluator) ground(spread int, world []geom.Mat4, g Surfaces) (*motion.G
 	out := &motion.Ground{}
 	for i := range e.Shot.Parts {
 		p := &e.Shot.Parts[i]
-		if p.Kind == shot.Copies || !e.Shot.Within(i, root) {
+		if p.Kind == shot.Copies || !e.Index.Within(i, root) {
 			continue
 		}
 		points, indices, err := g.Surface(p)
@@ -132,7 +147,7 @@ func (e *Evaluator) ground(spread int, world []geom.Mat4, g Surfaces) (*motion.G
 // hiddenWithin reports whether a part is hidden, or a group between it and the root. The root itself
 // may be hidden: then only its copies are seen.
 func hiddenWithin(e *Evaluator, k, root int) bool {
-	for ; k != root; k = e.parent[k] {
+	for ; k != root; k = e.Index.Parent(k) {
 		if e.Shot.Parts[k].Hidden {
 			return true
 		}

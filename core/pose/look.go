@@ -3,28 +3,29 @@ package pose
 import (
 	"perigyre/core/geom"
 	"perigyre/core/motion"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 )
 
 // Looks returns how every part looks at time t in frames, nil where no move changes any.
-func (e *Evaluator) Looks(t float64) []motion.Look {
-	if !e.looking {
+func (e *Evaluator) Looks(t float64) []motion.Look { return e.looksAt(motion.At(e.Shot, t)) }
+
+// LooksBeforeSeam returns how every part looks at the last moment of the shot.
+func (e *Evaluator) LooksBeforeSeam() []motion.Look { return e.looksAt(motion.BeforeSeam(e.Shot)) }
+
+func (e *Evaluator) looksAt(at motion.Time) []motion.Look {
+	if !e.looks {
 		return nil
 	}
-	at := motion.At(e.Shot, t)
 	out := make([]motion.Look, len(e.Shot.Parts))
 	for i := range out {
 		l := motion.AsItIs
 		p := &e.Shot.Parts[i]
-		for j := range p.Moves {
-			if m := &p.Moves[j]; m.Look != nil && (!e.solo[i] || m.Solo) {
-				l.Apply(m, at)
-			}
+		e.acting(i, func(m *shot.Move) { move.ApplyLook(move.Context{Move: m, Time: at, Part: p}, &l) })
+		for _, s := range e.parts[i].members {
+			l.Opacity *= move.Fade(move.Context{Move: s.Move, Time: at, Part: p, Place: s.place})
 		}
-		for _, s := range e.each[i] {
-			l.Opacity *= motion.Faded(&e.Shot.Parts[s.group].Moves[s.move], at, s.rank)
-		}
-		if up := e.parent[i]; up >= 0 {
+		if up := e.Index.Parent(i); up >= 0 {
 			l = l.Within(out[up])
 		}
 		out[i] = l
@@ -32,40 +33,69 @@ func (e *Evaluator) Looks(t float64) []motion.Look {
 	return out
 }
 
-// Flex is a move that flexes the meshes of a part: of its own, or of what it is in.
-type Flex struct {
-	*shot.Move
-	In, Out geom.Mat4 // from the frame of the mesh to that of the flexed part, as both are at rest, and back
+// acting calls visit for every move of a part that is not muted; while some are solo, for those alone.
+func (e *Evaluator) acting(i int, visit func(m *shot.Move)) {
+	moves, solo := e.Shot.Parts[i].Moves, false
+	for j := range moves {
+		solo = solo || moves[j].Solo && !moves[j].Muted
+	}
+	for j := range moves {
+		if !moves[j].Muted && (!solo || moves[j].Solo) {
+			visit(&moves[j])
+		}
+	}
 }
 
-// Flexes returns what flexes the meshes of part i, in the order in which it acts.
-func (e *Evaluator) Flexes(i int) []Flex { return e.flexes[i] }
+// Bending is a move that deforms the meshes of a part: of its own, or of what it is in.
+type Bending struct {
+	Move    *shot.Move
+	In, Out geom.Mat4 // from the frame of the mesh to that of the part that bends, as both are at rest, and back
+	part    *shot.Part
+	own     float64
+}
 
-// Flexed returns where a point of a mesh goes by its flexes at time t in frames.
-func (e *Evaluator) Flexed(i int, t float64) func(geom.Vec3) geom.Vec3 {
+// Bends returns what deforms the meshes of part i, in the order in which it acts.
+func (e *Evaluator) Bends(i int) []Bending { return e.bends[i] }
+
+// At returns the deformation at a time.
+func (b *Bending) At(t motion.Time) move.Bent {
+	return move.Bend(move.Context{Move: b.Move, Time: t, Part: b.part, Own: b.own})
+}
+
+// Bent returns where a point of a mesh goes by its deformations at time t in frames.
+func (e *Evaluator) Bent(i int, t float64) func(geom.Vec3) geom.Vec3 {
 	at := motion.At(e.Shot, t)
-	list := e.flexes[i]
-	angles := make([]float64, len(list))
-	for k, f := range list {
-		angles[k] = motion.FlexAngle(f.Move, at)
+	list := e.bends[i]
+	bent := make([]move.Bent, len(list))
+	for k := range list {
+		bent[k] = list[k].At(at)
 	}
 	return func(p geom.Vec3) geom.Vec3 {
-		for k, f := range list {
-			p = f.Out.Point(motion.Flexed(f.Flex, angles[k], f.In.Point(p)))
+		for k := range list {
+			p = list[k].Out.Point(bent[k].Point(list[k].In.Point(p)))
 		}
 		return p
 	}
 }
 
-// Flexing writes where points go that are given in the frame of the part's first flex; they are left in that of
+// BendAll writes where points go that are given in the frame of the part's first deformation; they are left in that of
 // the last.
-func (e *Evaluator) Flexing(i int, t float64, from, to []geom.Vec3) {
-	at := motion.At(e.Shot, t)
-	for k, f := range e.flexes[i] {
-		angle := motion.FlexAngle(f.Move, at)
+func (e *Evaluator) BendAll(i int, t float64, from, to []geom.Vec3) {
+	e.bendAll(i, motion.At(e.Shot, t), from, to)
+}
+
+// BendAllBeforeSeam does the same at the last moment of the shot.
+func (e *Evaluator) BendAllBeforeSeam(i int, from, to []geom.Vec3) {
+	e.bendAll(i, motion.BeforeSeam(e.Shot), from, to)
+}
+
+func (e *Evaluator) bendAll(i int, at motion.Time, from, to []geom.Vec3) {
+	for k := range e.bends[i] {
+		f := &e.bends[i][k]
+		bent := f.At(at)
 		between := geom.Identity
 		if k > 0 {
-			between = f.In.Mul(e.flexes[i][k-1].Out)
+			between = f.In.Mul(e.bends[i][k-1].Out)
 			from = to
 		}
 		same := between == geom.Identity
@@ -73,26 +103,31 @@ func (e *Evaluator) Flexing(i int, t float64, from, to []geom.Vec3) {
 			if !same {
 				p = between.Point(p)
 			}
-			to[n] = motion.Flexed(f.Flex, angle, p)
+			to[n] = bent.Point(p)
 		}
 	}
 }
 
-// gatherFlexes finds for every part what flexes it.
-func (e *Evaluator) gatherFlexes() {
-	e.flexes = make([][]Flex, len(e.Shot.Parts))
+// gatherBends finds for every part what deforms it: its own moves first, then those of what it is in.
+func (e *Evaluator) gatherBends() {
+	e.bends = make([][]Bending, len(e.Shot.Parts))
 	for i := range e.Shot.Parts {
-		in := geom.Identity
-		for up := i; up >= 0; up = e.parent[up] {
-			moves := e.Shot.Parts[up].Moves
-			for j := range moves {
-				if m := &moves[j]; m.Flex != nil && !m.Muted && (!e.solo[up] || m.Solo) {
-					if out, ok := in.Inverse(); ok {
-						e.flexes[i] = append(e.flexes[i], Flex{m, in, out})
-					}
-				}
+		e.acting(i, func(m *shot.Move) {
+			if move.Bends(m) {
+				e.bends[i] = append(e.bends[i], Bending{m, geom.Identity, geom.Identity, &e.Shot.Parts[i], e.parts[i].own})
 			}
-			in = e.rest[up].Mul(in)
+		})
+		up := e.Index.Parent(i)
+		if up < 0 || len(e.bends[up]) == 0 {
+			continue
+		}
+		in := e.parts[i].rest
+		for _, b := range e.bends[up] {
+			b.In = b.In.Mul(in)
+			if out, ok := b.In.Inverse(); ok {
+				b.Out = out
+				e.bends[i] = append(e.bends[i], b)
+			}
 		}
 	}
 }

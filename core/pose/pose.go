@@ -1,333 +1,290 @@
-// Package pose says what a shot looks like at a time. It is the one way to know: the picture in the
-// browser, the checks and the renderer all use what it returns.
+// Package pose says what a shot looks like at a time. It is the one way to know: the picture in the browser, the checks and
+// the renderer all use what it returns.
 package pose
 
 import (
+	"math"
+
 	"perigyre/core/geom"
 	"perigyre/core/motion"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 )
 
-// Evaluator works out poses of one document. It keeps no state between calls and may be used from
-// several goroutines; the document must not change while it is in use.
+// Evaluator works out poses of one document, which must not change while it is in use. It may be used from several
+// goroutines. Making one takes time in proportion to the document; a pose takes time in proportion to what it asks for.
 type Evaluator struct {
-	Shot    *shot.Shot
-	index   map[string]int
-	parent  []int // index of each part's parent, -1 for the room
-	rest    []geom.Mat4
-	moving  []bool // by itself, not through its parent
-	camera  int    // index of the render camera, -1 for none
-	stands  []int  // for a plinth that does not turn along: its turntable, else -1
-	solo    []bool // some move of the part is solo
-	each    [][]share
-	inRoom  []geom.Mat4 // every part's place at rest
-	paths   map[string]*motion.Path
-	rounds  []int // parts with a turntable that carries the camera
-	flexes  [][]Flex
-	looking bool // some move changes how something looks
+	Shot  *shot.Shot
+	Index *shot.Index
+
+	parts  []prepared
+	camera int   // index of the render camera, -1 for none
+	rounds []int // parts with a move that carries the camera
+	bends  [][]Bending
+	looks  bool // some move changes how something looks
+	asked  int  // how many parts moves look at
 }
 
-// share is a move of a group that acts on a part of it.
-type share struct {
-	group, move       int
-	rank, count, deep int
+// prepared is what is known of a part before any moment.
+type prepared struct {
+	rest    geom.Mat4 // in its parent's frame
+	room    geom.Mat4 // in the room, as everything is at rest
+	metre   float64   // how many units of its parent's frame a metre of the room is
+	own     float64   // and of its own frame
+	moving  bool      // by itself, not through its parent
+	stands  int       // of a plinth that does not turn along: its turntable, else -1
+	asked   int       // its number among the parts that moves look at, of which what they ask is kept; -1 for others
+	courses []motion.Course
+	moves   []act
+	members []membership // moves of its group that act on it
+	needs   map[int]relation
+}
+
+// act is a move that acts on the pose of its part.
+type act struct {
+	*shot.Move
+	ready any
+}
+
+// membership is a part's place in a move of its group.
+type membership struct {
+	*shot.Move
+	place move.Place
+}
+
+// relation takes what is in the frame of another part's parent into that of the asker's, as both are at rest.
+type relation struct {
+	matrix geom.Mat4
+	turn   geom.Quat
 }
 
 // New prepares a valid document.
 func New(s *shot.Shot) *Evaluator {
 	n := len(s.Parts)
-	e := &Evaluator{
-		Shot: s, index: make(map[string]int, n), parent: make([]int, n), rest: make([]geom.Mat4, n), inRoom: make([]geom.Mat4, n),
-		moving: make([]bool, n), stands: make([]int, n), solo: make([]bool, n), each: make([][]share, n), camera: -1, paths: map[string]*motion.Path{},
-	}
+	e := &Evaluator{Shot: s, Index: shot.NewIndex(s), parts: make([]prepared, n), camera: -1}
+	asks := make([]int, n)
 	for i := range s.Parts {
-		p := &s.Parts[i]
-		e.index[p.ID] = i
-		e.parent[i], e.stands[i] = -1, -1
-		if p.Parent != "" {
-			e.parent[i] = e.index[p.Parent]
+		p, q := &s.Parts[i], &e.parts[i]
+		up := e.Index.Parent(i)
+		q.stands, q.metre = -1, 1
+		q.rest = Local(p, p.Rest)
+		if q.room = q.rest; up >= 0 {
+			q.room = e.parts[up].room.Mul(q.rest)
+			q.metre = e.parts[up].own
 		}
-		e.rest[i] = Local(p, p.Rest)
-		if e.inRoom[i] = e.rest[i]; e.parent[i] >= 0 {
-			e.inRoom[i] = e.inRoom[e.parent[i]].Mul(e.rest[i])
+		q.own = PerMetre(q.room)
+		q.moving = len(p.Tracks) > 0
+		for k := range p.Tracks {
+			q.courses = append(q.courses, motion.NewCourse(&p.Tracks[k]))
 		}
-		e.moving[i] = len(p.Tracks) > 0
+		solo := false
+		for j := range p.Moves {
+			solo = solo || p.Moves[j].Solo && !p.Moves[j].Muted
+		}
+		carries := false
 		for j := range p.Moves {
 			m := &p.Moves[j]
-			e.solo[i] = e.solo[i] || m.Solo && !m.Muted
-			e.looking = e.looking || !m.Muted && (m.Look != nil || m.Reveal != nil && m.Reveal.From == "fade")
-			e.moving[i] = e.moving[i] || !m.Muted && !motion.Each(m) && m.Look == nil && m.Flex == nil
-			switch {
-			case m.Travel != nil:
-				e.paths[m.ID] = motion.NewPath(m.Travel)
-			case m.Skim != nil && len(m.Skim.Contour) > 2:
-				e.paths[m.ID] = motion.Polyline(m.Skim.Contour)
-			case m.Turntable != nil && m.Turntable.Moves == shot.CameraMoves && !m.Muted:
-				e.rounds = append(e.rounds, i)
+			if solo && !m.Solo {
+				continue
 			}
+			e.looks = e.looks || move.Looks(m)
+			if move.Poses(m) {
+				q.moving = true
+				q.moves = append(q.moves, act{m, move.Prepare(m)})
+				for _, id := range m.Needs() {
+					asks[e.Index.Part(id)]++
+				}
+			}
+			carries = carries || move.Carries(m)
 		}
-		if up := e.parent[i]; p.Kind == shot.Plinth && up >= 0 {
-			for _, m := range s.Parts[up].Moves {
-				if m.Kind == shot.KindTurntable && !m.Turntable.Plinth {
-					e.stands[i] = up
+		if carries {
+			e.rounds = append(e.rounds, i)
+		}
+		if p.Kind == shot.Plinth && up >= 0 {
+			for j := range s.Parts[up].Moves {
+				if move.LeavesPlinth(&s.Parts[up].Moves[j]) {
+					q.stands = up
 				}
 			}
 		}
 	}
 	for i := range s.Parts {
+		if e.parts[i].asked = -1; asks[i] > 0 {
+			e.parts[i].asked = e.asked
+			e.asked++
+		}
 		for j := range s.Parts[i].Moves {
-			if m := &s.Parts[i].Moves[j]; motion.Each(m) && !m.Muted {
-				e.hand(i, j, m)
+			if m := &s.Parts[i].Moves[j]; move.ActsOnMembers(m) {
+				e.enrol(i, m)
 			}
 		}
 	}
-	if i, ok := e.index[s.Camera]; ok && s.Camera != "" {
+	e.relate()
+	if i := e.Index.Part(s.Camera); s.Camera != "" && i >= 0 {
 		e.camera = i
 	}
-	e.gatherFlexes()
+	e.gatherBends()
 	return e
 }
 
-// hand gives each part of a group its share of a move of the group: the parts of the group itself, and of an
-// unfolding all panels on panels too.
-func (e *Evaluator) hand(group, move int, m *shot.Move) {
-	var list []int
-	deep := make(map[int]int)
-	for i := range e.Shot.Parts {
-		up := e.parent[i]
-		if m.Unfold != nil && e.Shot.Parts[i].ID == m.Unfold.Base {
-			continue
-		}
-		switch {
-		case up == group:
-			deep[i] = 1
-		case up >= 0 && deep[up] > 0 && m.Unfold != nil:
-			deep[i] = deep[up] + 1
-		default:
-			continue
-		}
-		list = append(list, i)
+// PerMetre returns how many units of a frame a metre of the room is; of a frame that is stretched, on the mean.
+func PerMetre(room geom.Mat4) float64 {
+	k := math.Cbrt(math.Abs(room.Det()))
+	if !(k > 1e-300) {
+		return 1
 	}
-	var ranks []int
-	if m.Reveal != nil {
-		at := make([]geom.Vec3, len(list))
-		for k, i := range list {
-			at[k] = e.Shot.Parts[i].Rest.Position.Add(e.Shot.Parts[i].Pivot)
+	return 1 / k
+}
+
+// enrol gives each part of a group its place in a move of the group: the parts of the group itself, and of some moves all
+// that is in them too.
+func (e *Evaluator) enrol(group int, m *shot.Move) {
+	deep, base := move.Deep(m)
+	var list, depth []int
+	var walk func(i, level int)
+	walk = func(i, level int) {
+		for _, k := range e.Index.Children(i) {
+			if e.Shot.Parts[k].ID == base {
+				continue
+			}
+			list, depth = append(list, k), append(depth, level)
+			if deep {
+				walk(k, level+1)
+			}
 		}
-		ranks = motion.Orders(m.Reveal, at)
 	}
+	walk(group, 1)
+	at := make([]geom.Vec3, len(list))
 	for k, i := range list {
-		s := share{group, move, k, len(list), deep[i]}
-		if ranks != nil {
-			s.rank = ranks[k]
+		at[k] = e.Shot.Parts[i].Rest.Position.Add(e.Shot.Parts[i].Pivot)
+	}
+	ranks := move.Order(m, at)
+	for k, i := range list {
+		e.parts[i].members = append(e.parts[i].members, membership{m, move.Place{Rank: ranks[k], Count: len(list), Deep: depth[k]}})
+		e.parts[i].moving = true
+	}
+}
+
+// relate works out once how what parts ask of others is brought into their frames.
+func (e *Evaluator) relate() {
+	for i := range e.parts {
+		q := &e.parts[i]
+		for _, m := range q.moves {
+			for _, id := range m.Needs() {
+				k := e.Index.Part(id)
+				if _, ok := q.needs[k]; ok {
+					continue
+				}
+				change := geom.Identity
+				if up := e.Index.Parent(k); up >= 0 {
+					change = e.parts[up].room
+				}
+				if up := e.Index.Parent(i); up >= 0 {
+					if inv, ok := e.parts[up].room.Inverse(); ok {
+						change = inv.Mul(change)
+					}
+				}
+				_, turn, _, _ := change.Decompose()
+				if q.needs == nil {
+					q.needs = map[int]relation{}
+				}
+				q.needs[k] = relation{change, turn}
+			}
 		}
-		e.each[i] = append(e.each[i], s)
-		e.moving[i] = true
 	}
 }
 
 // Local returns a part's matrix in its parent's frame: T(position) T(pivot) R S T(-pivot).
 func Local(p *shot.Part, r shot.Rest) geom.Mat4 {
 	m := geom.TRS(r.Position.Add(p.Pivot), r.Rotation, r.Size)
-	if p.Pivot != (geom.Vec3{}) {
-		m = m.Mul(geom.Translation(p.Pivot.Mul(-1)))
+	if v := p.Pivot; v != (geom.Vec3{}) {
+		for k := range 3 {
+			m[12+k] += -m[k]*v[0] - m[4+k]*v[1] - m[8+k]*v[2]
+		}
 	}
 	return m
 }
 
 // At returns the world matrix of every part at time t in frames. In a loop any t is brought round.
-func (e *Evaluator) At(t float64) []geom.Mat4 { return e.at(motion.At(e.Shot, t)) }
+func (e *Evaluator) At(t float64) []geom.Mat4 { return e.all(motion.At(e.Shot, t)) }
 
-// BeforeSeam returns the world matrices at the last moment of the shot: for a loop, where frame N
-// would be if it existed.
-func (e *Evaluator) BeforeSeam() []geom.Mat4 { return e.at(motion.BeforeSeam(e.Shot)) }
+// BeforeSeam returns the world matrices at the last moment of the shot: for a loop, where frame N would be if it existed.
+func (e *Evaluator) BeforeSeam() []geom.Mat4 { return e.all(motion.BeforeSeam(e.Shot)) }
 
-// moment is one time while it is being worked out. Parts are placed as they are asked for, since one may
-// look at another that stands behind it.
-type moment struct {
-	e     *Evaluator
-	t     motion.Time
-	world []geom.Mat4
-	done  []bool
-}
+// Some returns a view of one moment that works out the parts that are asked for, and no others.
+func (e *Evaluator) Some(t float64) *Moment { return &Moment{e.moment(motion.At(e.Shot, t))} }
 
-func (e *Evaluator) at(t motion.Time) []geom.Mat4 {
-	m := &moment{e, t, make([]geom.Mat4, len(e.Shot.Parts)), make([]bool, len(e.Shot.Parts))}
+// Moment is one time of a shot. It is not for several goroutines.
+type Moment struct{ m *moment }
+
+// Of returns the world matrix of part i.
+func (m *Moment) Of(i int) geom.Mat4 { return m.m.carried(i) }
+
+func (e *Evaluator) all(t motion.Time) []geom.Mat4 {
+	m := e.moment(t)
 	for i := range m.world {
 		m.place(i)
 	}
-	if e.camera >= 0 {
-		for _, i := range e.rounds {
-			for j := range e.Shot.Parts[i].Moves {
-				if mv := &e.Shot.Parts[i].Moves[j]; mv.Turntable != nil && !mv.Muted && mv.Turntable.Moves == shot.CameraMoves {
-					// Round the axis of the turntable, carrying the camera rigidly.
-					q := geom.AxisAngle(m.world[i].Column(1), motion.TurntableAngle(mv.Turntable, t))
-					axis := m.world[i].Column(3)
-					round := geom.Translation(axis).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(axis.Mul(-1)))
-					m.world[e.camera] = round.Mul(m.world[e.camera])
-				}
-			}
-		}
+	if e.camera >= 0 && len(e.rounds) > 0 {
+		m.world[e.camera] = m.carried(e.camera)
 	}
 	return m.world
 }
 
-// place works out the world matrix of a part, after that of what it is in.
-func (m *moment) place(i int) geom.Mat4 {
-	if m.done[i] {
-		return m.world[i]
+// carried returns the world matrix of a part; the render camera is carried by moves that say so.
+func (m *moment) carried(i int) geom.Mat4 {
+	w := m.place(i)
+	if i != m.e.camera {
+		return w
 	}
-	e := m.e
-	up := geom.Identity
-	if e.parent[i] >= 0 {
-		up = m.place(e.parent[i])
-	}
-	local := e.rest[i]
-	if e.moving[i] {
-		local = e.local(i, m.t, nil, m)
-	}
-	if c := e.Shot.Parts[i].Camera; c != nil && c.Offset != (geom.Vec3{}) {
-		local = local.Mul(geom.Translation(c.Offset))
-	}
-	w := local
-	if e.parent[i] >= 0 {
-		w = up.Mul(local)
-	}
-	if s := e.stands[i]; s >= 0 && e.moving[s] {
-		still := e.local(s, m.t, func(mv *shot.Move) bool { return mv.Kind == shot.KindTurntable }, m)
-		if e.parent[s] >= 0 {
-			still = m.place(e.parent[s]).Mul(still)
+	for _, k := range m.e.rounds {
+		p := &m.e.Shot.Parts[k]
+		at := m.place(k)
+		for j := range p.Moves {
+			// Round the axis of the turntable, carrying the camera rigidly.
+			angle, ok := move.Carry(move.Context{Move: &p.Moves[j], Time: m.t, Part: p})
+			if !ok {
+				continue
+			}
+			q := geom.AxisAngle(at.Column(1), angle)
+			axis := at.Column(3)
+			round := geom.Translation(axis).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(axis.Mul(-1)))
+			w = round.Mul(w)
 		}
-		w = still.Mul(local)
 	}
-	m.world[i], m.done[i] = w, true
 	return w
 }
 
-// local returns the matrix of part i with its moves, but for those that skip picks out.
-func (e *Evaluator) local(i int, t motion.Time, skip func(*shot.Move) bool, m *moment) geom.Mat4 {
-	return Local(&e.Shot.Parts[i], e.posed(i, t, skip, m))
-}
+// Metre returns how many units of the frame of part i's parent a metre of the room is, at rest.
+func (e *Evaluator) Metre(i int) float64 { return e.parts[i].metre }
 
-// posed returns the pose of part i in its parent's frame: its rest, its pins, its moves, and its share of
-// what its group does with its parts.
-func (e *Evaluator) posed(i int, t motion.Time, skip func(*shot.Move) bool, m *moment) shot.Rest {
-	p := &e.Shot.Parts[i]
-	r := p.Rest
-	for j := range p.Tracks {
-		motion.ApplyTrack(&p.Tracks[j], t, &r)
-	}
-	for j := range p.Moves {
-		mv := &p.Moves[j]
-		if (skip == nil || !skip(mv)) && (!e.solo[i] || mv.Solo) {
-			motion.Apply(mv, t, p, &r, asker{m, i})
-		}
-	}
-	for _, s := range e.each[i] {
-		motion.ApplyEach(&e.Shot.Parts[s.group].Moves[s.move], t, p, &r, s.rank, s.count, s.deep)
-	}
-	return r
-}
+// OwnMetre returns how many units of part i's own frame a metre of the room is, at rest.
+func (e *Evaluator) OwnMetre(i int) float64 { return e.parts[i].own }
 
-// asker answers what the moves of one part ask about others.
-type asker struct {
-	m    *moment
-	part int
-}
+// AtRest returns the matrix of part i in the room before any move.
+func (e *Evaluator) AtRest(i int) geom.Mat4 { return e.parts[i].room }
 
-// at returns the moment of a time: this one, or another that is worked out for the purpose.
-func (a asker) at(t motion.Time) *moment {
-	if t == a.m.t {
-		return a.m
-	}
-	n := len(a.m.world)
-	return &moment{a.m.e, t, make([]geom.Mat4, n), make([]bool, n)}
-}
-
-func (a asker) Turned(part string, t motion.Time) float64 {
-	e := a.m.e
-	i := e.index[part]
-	sum := 0.0
-	for j := range e.Shot.Parts[i].Moves {
-		mv := &e.Shot.Parts[i].Moves[j]
-		if !e.solo[i] || mv.Solo {
-			sum += motion.Angle(mv, t, asker{a.at(t), i})
-		}
-	}
-	return sum
-}
-
-func (a asker) Moved(part string, t motion.Time) shot.Rest {
-	e := a.m.e
-	i := e.index[part]
-	p := &e.Shot.Parts[i]
-	now := e.posed(i, t, nil, a.at(t))
-	// From the frame of the other's parent into that of the asker's, as both are at rest.
-	change := geom.Identity
-	if up := e.parent[i]; up >= 0 {
-		change = e.inRoom[up]
-	}
-	if up := e.parent[a.part]; up >= 0 {
-		if inv, ok := e.inRoom[up].Inverse(); ok {
-			change = inv.Mul(change)
-		}
-	}
-	_, turn, _, _ := change.Decompose()
-	d := shot.Rest{
-		Position: change.Vector(now.Position.Sub(p.Rest.Position)),
-		Rotation: turn.Mul(now.Rotation.Mul(p.Rest.Rotation.Inverse())).Mul(turn.Inverse()),
-	}
-	for k := range d.Size {
-		d.Size[k] = now.Size[k] / p.Rest.Size[k]
-	}
-	return d
-}
-
-func (a asker) Place(part string, t motion.Time) (geom.Mat4, geom.Vec3) {
-	m := a.at(t)
-	i := m.e.index[part]
-	w := m.place(i)
-	if up := m.e.parent[a.part]; up >= 0 {
-		if inv, ok := m.place(up).Inverse(); ok {
-			w = inv.Mul(w)
-		}
-	}
-	return w, w.Point(m.e.Shot.Parts[i].Pivot)
-}
-
-func (a asker) Inverse(p geom.Vec3, t motion.Time) geom.Vec3 {
-	m := a.at(t)
-	if up := m.e.parent[a.part]; up >= 0 {
-		if inv, ok := m.place(up).Inverse(); ok {
-			return inv.Point(p)
-		}
-	}
-	return p
-}
-
-func (a asker) Path(mv *shot.Move) *motion.Path { return a.m.e.paths[mv.ID] }
-
-// Carrier returns, for every part, the part that it moves rigidly with: itself if it has moves, or
-// a plinth that stands while its turntable turns, else its parent's carrier; -1 is the room.
+// Carrier returns, for every part, the part that it moves rigidly with: itself if it has moves, or a plinth that stands
+// while its turntable turns, else its parent's carrier; -1 is the room.
 func (e *Evaluator) Carrier() []int {
-	c := make([]int, len(e.Shot.Parts))
+	c := make([]int, len(e.parts))
 	for i := range c {
 		c[i] = -1
-		if e.parent[i] >= 0 {
-			c[i] = c[e.parent[i]]
+		if up := e.Index.Parent(i); up >= 0 {
+			c[i] = c[up]
 		}
-		if e.moving[i] || e.stands[i] >= 0 || i == e.camera {
+		if e.parts[i].moving || e.parts[i].stands >= 0 || i == e.camera {
 			c[i] = i
 		}
 	}
 	return c
 }
 
-// Moves reports whether a part moves by itself or with what it is in; a turntable that carries the render
-// camera is not counted.
+// Moves reports whether a part moves by itself or with what it is in; a turntable that carries the render camera is not
+// counted.
 func (e *Evaluator) Moves(i int) bool {
-	for ; i >= 0; i = e.parent[i] {
-		if e.moving[i] {
+	for ; i >= 0; i = e.Index.Parent(i) {
+		if e.parts[i].moving {
 			return true
 		}
 	}
@@ -336,11 +293,11 @@ func (e *Evaluator) Moves(i int) bool {
 
 // InCarrier returns the matrix of every part in the frame of its carrier, which is the same at all times.
 func (e *Evaluator) InCarrier() []geom.Mat4 {
-	carrier, m := e.Carrier(), make([]geom.Mat4, len(e.Shot.Parts))
+	carrier, m := e.Carrier(), make([]geom.Mat4, len(e.parts))
 	for i := range m {
 		if m[i] = geom.Identity; carrier[i] != i {
-			if m[i] = e.rest[i]; e.parent[i] >= 0 {
-				m[i] = m[e.parent[i]].Mul(e.rest[i])
+			if m[i] = e.parts[i].rest; e.Index.Parent(i) >= 0 {
+				m[i] = m[e.Index.Parent(i)].Mul(e.parts[i].rest)
 			}
 		}
 	}
@@ -350,25 +307,32 @@ func (e *Evaluator) InCarrier() []geom.Mat4 {
 // Local returns the matrix of part i in its parent's frame at a time, with its moves.
 func (e *Evaluator) Local(i int, t float64) geom.Mat4 {
 	m := e.moment(motion.At(e.Shot, t))
-	return e.local(i, m.t, nil, m)
+	return Local(&e.Shot.Parts[i], m.posed(i, nil))
 }
 
-func (e *Evaluator) moment(t motion.Time) *moment {
-	n := len(e.Shot.Parts)
-	return &moment{e, t, make([]geom.Mat4, n), make([]bool, n)}
-}
-
-// Alone returns what one move by itself makes of its part at rest at a time. Of a move that acts on the parts
-// of its group, what it makes of one of them.
-func (e *Evaluator) Alone(i, move int, t motion.Time) shot.Rest {
+// Alone returns what one move by itself makes of its part at rest at a time. Of a move that acts on the parts of its
+// group, what it makes of one of them. Neither the move nor the length of the shot need be the document's; another move
+// may take the place of the one with its id in what is asked of others.
+func (e *Evaluator) Alone(i int, mv *shot.Move, t motion.Time, swap *shot.Move) shot.Rest {
 	p := &e.Shot.Parts[i]
-	mv := &p.Moves[move]
-	if motion.Each(mv) {
+	c := move.Context{Move: mv, Time: t, Part: p, Metre: e.parts[i].metre, Own: e.parts[i].own, Room: &asker{e.lazy(t, swap), i}, Ready: move.Prepare(mv)}
+	if move.ActsOnMembers(mv) {
+		c.Metre, c.Place = e.parts[i].own, move.Place{Count: 1, Deep: 1}
 		r := shot.AtRest
-		motion.ApplyEach(mv, t, p, &r, 0, 1, 1)
+		move.ApplyMember(c, &r)
 		return r
 	}
 	r := p.Rest
-	motion.Apply(mv, t, p, &r, asker{e.moment(t), i})
+	move.Apply(c, &r)
 	return r
+}
+
+// BendAlone returns how a move deforms the meshes of its part at a time.
+func (e *Evaluator) BendAlone(i int, mv *shot.Move, t motion.Time) move.Bent {
+	return move.Bend(move.Context{Move: mv, Time: t, Part: &e.Shot.Parts[i], Own: e.parts[i].own})
+}
+
+// Pinned returns what its pins alone make of a part at rest at a time.
+func (e *Evaluator) Pinned(i int, t motion.Time) shot.Rest {
+	return e.parts[i].pinned(&e.Shot.Parts[i], t)
 }

@@ -5,7 +5,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
+	"perigyre/core/scene"
 )
 
 // bulb is a sphere that shines, all round or in a cone.
@@ -20,10 +20,10 @@ type bulb struct {
 	scale, offset float32
 }
 
-func newBulb(l *shot.LightSpec, world geom.Mat4) *bulb {
+func newBulb(l *scene.Light, world geom.Mat4) *bulb {
 	size := math.Cbrt(math.Abs(world.Det()))
 	b := &bulb{centre: vec(world.Column(3)), radius: float32(l.Radius * size), radiance: rgb(l.Color).Mul(float32(l.Strength))}
-	if l.Kind == shot.Spot {
+	if l.Kind == scene.Spot {
 		b.cone, b.axis = true, vec(world.Column(2).Mul(-1)).Unit()
 		in, out := math.Cos(l.Inner), math.Cos(l.Outer)
 		b.scale, b.offset = float32(1/math.Max(1e-3, in-out)), float32(out)
@@ -103,7 +103,7 @@ type sun struct {
 	radiance bvh.Vec
 }
 
-func newSun(l *shot.LightSpec, world geom.Mat4) *sun {
+func newSun(l *scene.Light, world geom.Mat4) *sun {
 	half := math.Sin(l.Angle / 4)
 	return &sun{vec(world.Column(2)).Unit(), float32(2 * half * half), rgb(l.Color).Mul(float32(l.Strength))}
 }

@@ -7,20 +7,19 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
+	"perigyre/core/scene"
 )
 
 // cutter takes away what of some bodies lies in it. It is cut along the ray: a hit inside it does not count, and
 // where the ray leaves it within a solid body the cut face is met. There is no mesh boolean that could fail.
 type cutter struct {
-	cut    *shot.Cut
+	cut    *scene.Cutter
 	toMesh bvh.Matrix
 	cuts   []bool // by body
 }
 
 // body is a part as it is placed once: all its meshes together have an inside.
 type body struct {
-	part      int
 	instances []int
 	closed    bool
 	bounds    geom.Box // in the room

@@ -32,7 +32,7 @@ func TestCuttersAgainstTheirDefinitions(t *testing.T) {
 			t.Fatal(err)
 		}
 		e := pose.New(s)
-		sc, err := NewScene(e, 0, NewProps(things{ball(0.5)}))
+		sc, err := drawn(e, 0, NewProps(things{ball(0.5)}))
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -1,42 +1,16 @@
 package render
 
 import (
-	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
-	"perigyre/core/pose"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
 )
 
-// drift is where everything is half a frame before and half a frame after, for the motion pass: what a
-// point goes in the picture in a frame's time.
+// drift is where the camera is half a frame before and half a frame after, for the motion pass: what a point goes in the
+// picture in a frame's time.
 type drift struct {
-	times   [2]float64
-	worlds  [2][]geom.Mat4
 	cameras [2]camera
 	frames  float32 // between the two, less at an end
-}
-
-var identity = geom.TRS(geom.Vec3{}, geom.NoTurn, geom.Vec3{1, 1, 1})
-
-func newDrift(e *pose.Evaluator, t float64) drift {
-	s := e.Shot
-	from, to := t-0.5, t+0.5
-	if s.Ending == shot.Once {
-		from, to = max(0, from), min(float64(s.Frames-1), to)
-	}
-	m := drift{times: [2]float64{from, to}, worlds: [2][]geom.Mat4{e.At(from), e.At(to)}, frames: float32(max(1e-6, to-from))}
-	if i := s.Index(s.Camera); i >= 0 {
-		view := framing.Optics(s.Parts[i].Camera, s.Format)
-		m.cameras = [2]camera{newCamera(m.worlds[0][i], view), newCamera(m.worlds[1][i], view)}
-	}
-	return m
-}
-
-// carried returns where something is that a part carries, at both times.
-func (m *drift) carried(by int, in geom.Mat4) [2]bvh.Matrix {
-	return [2]bvh.Matrix{matrix(m.worlds[0][by].Mul(in)), matrix(m.worlds[1][by].Mul(in))}
 }
 
 // bends is how what bends lies before and after.

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"perigyre/core/color"
+	"perigyre/core/scene"
 )
 
 // Film is a rendered picture, row by row from the top.
@@ -13,9 +14,9 @@ type Film struct {
 	Pix           []float32 // r g b a: scene-linear, associated (premultiplied) with alpha
 	Layers        []Layer   // the passes that were asked for
 	guides        *guides
-	mattes        map[int32]int // channel of each part
-	full          bool          // the sky lies behind all of it
-	top, of       int           // the row of the picture that it begins at, and how many the picture has
+	mattes        []scene.Matte
+	full          bool // the sky lies behind all of it
+	top, of       int  // the row of the picture that it begins at, and how many the picture has
 }
 
 func newFilm(width, height int, s *Scene) *Film {

@@ -29,7 +29,7 @@ func TestLayerTextures(t *testing.T) {
 	wall := sheet(1)
 	wall.UV = [][2]float32{{0, 0}, {0, 1}, {1, 1}, {1, 0}}
 	shaded := func() surface {
-		sc, err := NewScene(pose.New(still(m, 1)), 0, NewProps(painted{things{wall}, img}))
+		sc, err := drawn(pose.New(still(m, 1)), 0, NewProps(painted{things{wall}, img}))
 		if err != nil {
 			t.Fatal(err)
 		}

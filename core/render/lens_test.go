@@ -7,6 +7,7 @@ import (
 	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/material"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 )
 
@@ -47,8 +48,8 @@ func TestLensesAgainstOptics(t *testing.T) {
 func TestMotionPass(t *testing.T) {
 	s := facing(64, 64)
 	s.Part("thing").Rest.Position = geom.Vec3{0.2, 0.1, 0}
-	s.Part("thing").Moves = []shot.Move{{ID: "m", Kind: shot.KindSlide, Slide: &shot.Slide{By: geom.Vec3{0.09, 0.18, 0}, Frame: shot.ParentFrame}}}
-	s.Part("cam").Moves = []shot.Move{{ID: "n", Kind: shot.KindSlide, Slide: &shot.Slide{By: geom.Vec3{0, 0, -0.45}, Frame: shot.ParentFrame}}}
+	s.Part("thing").Moves = []shot.Move{{ID: "m", Kind: "slide", Data: &move.Slide{By: geom.Vec3{0.09, 0.18, 0}, Frame: shot.ParentFrame}}}
+	s.Part("cam").Moves = []shot.Move{{ID: "n", Kind: "slide", Data: &move.Slide{By: geom.Vec3{0, 0, -0.45}, Frame: shot.ParentFrame}}}
 	f := expose(t, s, things{ball(0.02)}, 5, Options{Quality: Proof, Passes: []Pass{Motion, PartMattes}})
 	// On frame 5 the ball is at 0.25, 0.2 and goes 0.01, 0.02 a frame; the camera is 1.75 away (1.73 from its face)
 	// and comes 0.05 nearer. A pixel is 2 x 18 / 50 / 64 at distance 1.
@@ -129,7 +130,7 @@ func TestDenoiserIsSteady(t *testing.T) {
 	s.Parts = append(s.Parts,
 		shot.Part{ID: "l", Name: "Lamp", Kind: shot.Light, Rest: shot.Rest{Position: geom.Vec3{-2, 3, 1}, Rotation: geom.LookAlong(geom.Vec3{2, -3, -1}), Size: geom.Vec3{1, 1, 1}}, Light: &shot.LightSpec{Width: 1, Height: 1, Color: [3]float64{1, 1, 1}, Strength: 6}},
 		shot.Part{ID: "mover", Name: "Mover", Kind: shot.Solid, Mesh: &shot.MeshRef{Mesh: 1}, Materials: []string{"m"}, Rest: shot.Rest{Position: geom.Vec3{0.45, 0, -0.3}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
-			Moves: []shot.Move{{ID: "t", Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.ParentFrame, Turns: 1, Direction: shot.Clockwise}}}},
+			Moves: []shot.Move{{ID: "t", Kind: "turn", Data: &move.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.ParentFrame, Turns: 1, Direction: shot.Clockwise}}}},
 	)
 	a := things{ball(0.3), sheet(0.1)}
 	s.Part("thing").Rest.Position = geom.Vec3{-0.25, 0, 0}

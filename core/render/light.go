@@ -4,9 +4,8 @@ import (
 	"math"
 
 	"perigyre/core/geom"
-	"perigyre/core/motion"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
+	"perigyre/core/scene"
 )
 
 // environment is a sky whose radiance depends on height alone: linear in the sine of the elevation
@@ -21,7 +20,7 @@ type environment struct {
 	sin, cos float32 // of the angle that the picture is turned by about the upright
 }
 
-func newEnvironment(e shot.Environment, picture *panorama) environment {
+func newEnvironment(e *scene.Sky, picture *panorama) environment {
 	s := float32(e.Strength)
 	if picture != nil {
 		v := environment{picture: picture, strength: s}
@@ -110,11 +109,11 @@ type lamp interface {
 	through(centre geom.Vec3, radius float64) float32
 }
 
-func newLamp(l *shot.LightSpec, world geom.Mat4) lamp {
+func newLamp(l *scene.Light, world geom.Mat4) lamp {
 	switch l.Kind {
-	case shot.Bulb, shot.Spot:
+	case scene.Bulb, scene.Spot:
 		return newBulb(l, world)
-	case shot.Sun:
+	case scene.Sun:
 		return newSun(l, world)
 	}
 	b := newSoftbox(l, world)
@@ -129,13 +128,13 @@ type softbox struct {
 	radiance             bvh.Vec
 }
 
-func newSoftbox(l *shot.LightSpec, world geom.Mat4) softbox {
+func newSoftbox(l *scene.Light, world geom.Mat4) softbox {
 	b := softbox{
 		centre: vec(world.Column(3)), u: vec(world.Column(0).Mul(l.Width / 2)), v: vec(world.Column(1).Mul(l.Height / 2)),
 		radiance: rgb(l.Color).Mul(float32(l.Strength)),
 	}
 	around := float32(4)
-	if l.Kind == shot.Round {
+	if l.Kind == scene.Round {
 		b.u, b.v = vec(world.Column(0).Mul(l.Radius)), vec(world.Column(1).Mul(l.Radius))
 		b.round, around = true, pi
 	}
@@ -210,22 +209,13 @@ type lights struct {
 
 // newLights gives each light a chance in proportion to what it sends through the object, a sphere
 // of the given radius about a centre.
-func newLights(s *shot.Shot, world []geom.Mat4, looks []motion.Look, picture *panorama, shining *glow, visible func(int) bool, centre geom.Vec3, radius float64) lights {
-	l := lights{sky: newEnvironment(s.Environment, picture)}
+func newLights(sc *scene.Scene, at func(*scene.Light) geom.Mat4, picture *panorama, shining *glow, centre geom.Vec3, radius float64) lights {
+	l := lights{sky: newEnvironment(&sc.Sky, picture)}
 	var weights []float32
 	total := l.sky.power() / 2
 	l.skyly = total
-	for i := range s.Parts {
-		p := &s.Parts[i]
-		if p.Kind != shot.Light || !visible(i) {
-			continue
-		}
-		spec := *p.Light
-		if looks != nil {
-			spec.Color = motion.Mixed(spec.Color, looks[i].Color, looks[i].ColorMix)
-			spec.Strength *= looks[i].Strength
-		}
-		b := newLamp(&spec, world[i])
+	for i := range sc.Lights {
+		b := newLamp(&sc.Lights[i], at(&sc.Lights[i]))
 		w := b.through(centre, radius)
 		if !(w > 0) {
 			continue

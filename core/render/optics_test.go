@@ -11,6 +11,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/motion"
+	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -30,7 +31,7 @@ func expose(t *testing.T, s *shot.Shot, a Assets, at float64, o Options) *Film {
 	if err := s.Validate(); err != nil {
 		t.Fatal(err)
 	}
-	sc, err := NewScene(pose.New(s), at, NewProps(a))
+	sc, err := drawn(pose.New(s), at, NewProps(a), o.Passes...)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +52,7 @@ func TestMotionBlurOfAnEdge(t *testing.T) {
 	// The view is 2 x 2 tan(fov / 2) = 1.44 wide at the distance of 2: 15 mm a pixel.
 	const pixel = 2 * 2 * 18.0 / 50 / 96
 	const way = 40 * pixel
-	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindSlide, Slide: &shot.Slide{By: geom.Vec3{9 * 2 * way, 0, 0}, Frame: shot.ParentFrame}}}
+	thing.Moves = []shot.Move{{ID: "m", Kind: "slide", Data: &move.Slide{By: geom.Vec3{9 * 2 * way, 0, 0}, Frame: shot.ParentFrame}}}
 	s.Part("cam").Camera.Shutter = 180 // half a frame's time, in which it goes 40 pixels
 	thing.Rest.Position[0] -= 5 * 2 * way
 	f := expose(t, s, things{sheet(4)}, 5, Options{Quality: Exact})
@@ -72,7 +73,7 @@ func TestMotionBlurOnAnArc(t *testing.T) {
 	s := facing(64, 64)
 	thing := s.Part("thing")
 	thing.Rest.Position, thing.Pivot = geom.Vec3{0.4, 0, 0}, geom.Vec3{-0.4, 0, 0}
-	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Turns: 9, Direction: shot.CounterClockwise}}}
+	thing.Moves = []shot.Move{{ID: "m", Kind: "turn", Data: &move.Turn{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Turns: 9, Direction: shot.CounterClockwise}}}
 	s.Part("cam").Camera.Shutter = 180
 	f := expose(t, s, things{ball(0.05)}, 4, Options{Quality: Exact})
 	sum, moment := 0.0, 0.0
@@ -288,7 +289,7 @@ func TestMotionBlurOfWhatBends(t *testing.T) {
 	s := facing(48, 48)
 	thing := s.Part("thing")
 	thing.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2)
-	thing.Moves = []shot.Move{{ID: "m", Kind: shot.KindFlex, Flex: &shot.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 12}}}
+	thing.Moves = []shot.Move{{ID: "m", Kind: "flex", Data: &move.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 12}}}
 	wall := ribbon()
 	blurred := func() *Film {
 		s.Part("cam").Camera.Shutter = 360
@@ -335,14 +336,16 @@ func TestMotionOfWhatBends(t *testing.T) {
 	s := facing(48, 48)
 	thing := s.Part("thing")
 	thing.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2) // z goes down in the picture
-	move := shot.Move{ID: "m", Kind: shot.KindFlex, Flex: &shot.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 1.5}}
-	thing.Moves = []shot.Move{move}
+	bend := shot.Move{ID: "m", Kind: "flex", Data: &move.Flex{Shape: "bend", Axis: 0, Towards: 2, Length: 0.8, Base: geom.Vec3{-0.4, 0, 0}, Angle: 1.5}}
+	thing.Moves = []shot.Move{bend}
 	f := expose(t, s, things{ribbon()}, 5, Options{Quality: Exact, Samples: 16, Passes: []Pass{Position, Motion}})
 	layer := map[Pass][]float32{}
 	for _, l := range f.Layers {
 		layer[l.Pass] = l.Pix
 	}
-	arc := func(at float64) float64 { return 0.8 / motion.FlexAngle(&move, motion.At(s, at)) } // its radius
+	arc := func(at float64) float64 {
+		return 0.8 / move.Bend(move.Context{Move: &bend, Time: motion.At(s, at), Own: 1}).Angle
+	} // its radius
 	const pixel = 2 * 2 * 18.0 / 50 / 48
 	seen := 0
 	for i := range 48 * 48 {

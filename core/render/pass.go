@@ -3,11 +3,8 @@ package render
 import (
 	"fmt"
 	"slices"
-	"strings"
-	"unicode"
 
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
 )
 
 // Pass names one image layer beside the picture. What each holds is in docs/formats.md.
@@ -67,38 +64,6 @@ func Channels(p Pass) int { return len(p.channels()) }
 // mostMattes parts have a matte each.
 const mostMattes = 200
 
-// matted returns the indices of the parts that can cover anything.
-func matted(s *shot.Shot) []int {
-	var out []int
-	for i := range s.Parts {
-		if p := &s.Parts[i]; p.Mesh != nil || p.Shaped() != nil {
-			out = append(out, i)
-		}
-	}
-	return out
-}
-
-// matteNames returns a channel's name for each part: its own, in letters that every program takes, with a number
-// where there are several.
-func matteNames(s *shot.Shot, list []int) []string {
-	seen := map[string]int{}
-	var out []string
-	for _, i := range list {
-		name := strings.Map(func(r rune) rune {
-			if r < 128 && (unicode.IsLetter(r) || unicode.IsDigit(r)) {
-				return r
-			}
-			return '_'
-		}, s.Parts[i].Name)
-		name = name[:min(len(name), 100)]
-		if seen[name]++; seen[name] > 1 {
-			name = fmt.Sprint(name, "_", seen[name])
-		}
-		out = append(out, name)
-	}
-	return out
-}
-
 // CheckPasses returns an error for a pass that does not exist.
 func CheckPasses(list []Pass) error {
 	for _, p := range list {
@@ -136,17 +101,16 @@ type doubt struct {
 // prepare makes room for what is asked for, and reports whether light has to be kept apart.
 func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 	n := f.Width * f.Height
+	f.mattes = s.mattes
 	for _, p := range o.Passes {
 		c := p.channels()
 		if p == PartMattes {
-			list := matted(s.shot)
-			if len(list) > mostMattes {
-				return false, fmt.Errorf("the shot has %d parts; %d can have a matte each. The pass matte has their numbers", len(list), mostMattes)
+			if len(s.mattes) > mostMattes {
+				return false, fmt.Errorf("the shot has %d parts; %d can have a matte each. The pass matte has their numbers", len(s.mattes), mostMattes)
 			}
-			c = matteNames(s.shot, list)
-			f.mattes = map[int32]int{}
-			for k, i := range list {
-				f.mattes[int32(i)] = k
+			c = nil
+			for _, m := range s.mattes {
+				c = append(c, m.Name)
 			}
 		}
 		f.Layers = append(f.Layers, Layer{p, c, make([]float32, n*len(c))})
@@ -219,8 +183,8 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 			to[0], to[1] = p.first.way[0]/hits*float32(f.Width)/2, p.first.way[1]/hits*float32(f.of)/2
 		case PartMattes:
 			for _, c := range p.parts {
-				if c.hits > 0 {
-					to[f.mattes[c.part]] = float32(c.hits) / n
+				if c.hits > 0 && c.part >= 0 {
+					to[c.part] = float32(c.hits) / n
 				}
 			}
 		case Matte:
@@ -230,8 +194,8 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 					best = o
 				}
 			}
-			if best.hits > 0 {
-				to[0], to[1] = float32(best.part+1), float32(best.hits)/n
+			if best.hits > 0 && best.part >= 0 {
+				to[0], to[1] = float32(f.mattes[best.part].Number), float32(best.hits)/n
 			}
 		}
 	}

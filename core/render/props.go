@@ -10,13 +10,13 @@ import (
 	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
+	"perigyre/core/scene"
 )
 
 // Assets gives the meshes and pictures that a shot refers to. Picture returns nil for one that was
 // missing when the model came.
 type Assets interface {
-	Mesh(ref shot.MeshRef) ([]model.Primitive, error)
+	Primitives(asset string, mesh int) ([]model.Primitive, error)
 	Picture(asset string, index int) (image.Image, error)
 }
 
@@ -25,13 +25,19 @@ type Assets interface {
 type Props struct {
 	assets   Assets
 	mu       sync.Mutex
-	meshes   map[shot.MeshRef][]shape
+	meshes   map[meshKey][]shape
 	made     map[string][]shape
 	pictures map[string]*picture
 	from     map[string]bool // assets that they come from
 	skies    map[string]*panorama
 	turned   map[*mesh.Mesh]turning // how those that begin with a mesh look the same turned
 	solid    map[*mesh.Mesh]bool    // whether those that begin with a mesh are closed together
+}
+
+// meshKey is a mesh of a stored model.
+type meshKey struct {
+	asset string
+	index int
 }
 
 // mostAssets are kept before the store starts afresh.
@@ -49,7 +55,7 @@ func (p *Props) note(asset string) {
 }
 
 func (p *Props) reset() {
-	p.meshes, p.made, p.pictures = map[shot.MeshRef][]shape{}, map[string][]shape{}, map[string]*picture{}
+	p.meshes, p.made, p.pictures = map[meshKey][]shape{}, map[string][]shape{}, map[string]*picture{}
 	p.from = map[string]bool{}
 	p.solid, p.turned = map[*mesh.Mesh]bool{}, map[*mesh.Mesh]turning{}
 }
@@ -68,56 +74,58 @@ func NewProps(a Assets) *Props {
 	return p
 }
 
-// shapes returns the meshes of a part, one for each of its materials.
-func (p *Props) shapes(part *shot.Part) ([]shape, error) {
-	p.mu.Lock()
-	defer p.mu.Unlock()
-	switch {
-	case part.Mesh != nil:
-		if s, ok := p.meshes[*part.Mesh]; ok {
+// shapes returns what a body is made of, one for each of its surfaces. Meshes are read and their trees built without
+// holding up others: of two that ask for the same at once, the first to be done is kept.
+func (p *Props) shapes(m scene.Mesh) ([]shape, error) {
+	if m.Shape != nil {
+		key := m.Shape.Key()
+		if s, ok := known(p, p.madeOf, key); ok {
 			return s, nil
 		}
-		prims, err := p.assets.Mesh(*part.Mesh)
-		if err != nil {
-			return nil, err
-		}
-		var out []shape
-		for _, prim := range prims {
-			out = append(out, newShape(prim.Mesh))
-		}
-		p.note(part.Mesh.Asset)
-		p.meshes[*part.Mesh] = out
-		return out, nil
-	case part.Shaped() != nil:
-		made := part.Shaped()
-		key := made.Key()
+		out := []shape{newShape(m.Shape.Build())}
+		p.mu.Lock()
+		defer p.mu.Unlock()
 		if s, ok := p.made[key]; ok {
 			return s, nil
 		}
-		out := []shape{newShape(made.Build())}
 		if len(p.made) >= mostMade {
 			p.made = map[string][]shape{}
 		}
 		p.made[key] = out
 		return out, nil
 	}
-	return nil, nil
+	key := meshKey{m.Asset, m.Index}
+	if s, ok := known(p, p.meshesOf, key); ok {
+		return s, nil
+	}
+	prims, err := p.assets.Primitives(m.Asset, m.Index)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]shape, 0, len(prims))
+	for _, prim := range prims {
+		out = append(out, newShape(prim.Mesh))
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if s, ok := p.meshes[key]; ok {
+		return s, nil
+	}
+	p.note(m.Asset)
+	p.meshes[key] = out
+	return out, nil
 }
 
-// Surface returns the triangles of a part.
-func (p *Props) Surface(part *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
-	shapes, err := p.shapes(part)
-	for _, s := range shapes {
-		first := uint32(len(points))
-		for _, v := range s.mesh.Positions {
-			points = append(points, geom.V3(v))
-		}
-		for _, k := range s.mesh.Indices {
-			indices = append(indices, first+k)
-		}
-	}
-	return points, indices, err
+// known looks something up under the lock.
+func known[K comparable](p *Props, in func() map[K][]shape, key K) ([]shape, bool) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	s, ok := in()[key]
+	return s, ok
 }
+
+func (p *Props) madeOf() map[string][]shape    { return p.made }
+func (p *Props) meshesOf() map[meshKey][]shape { return p.meshes }
 
 func newShape(m *mesh.Mesh) shape { return shape{m, bvh.NewMesh(m.Positions, m.Indices), m.Bounds()} }
 
@@ -128,8 +136,8 @@ func (p *Props) texture(t *material.Texture) (*texture, error) {
 	}
 	key := fmt.Sprint(t.Asset, "/", t.Image)
 	p.mu.Lock()
-	defer p.mu.Unlock()
 	pic, ok := p.pictures[key]
+	p.mu.Unlock()
 	if !ok {
 		img, err := p.assets.Picture(t.Asset, t.Image)
 		if err != nil {
@@ -138,8 +146,10 @@ func (p *Props) texture(t *material.Texture) (*texture, error) {
 		if img != nil {
 			pic = newPicture(img)
 		}
+		p.mu.Lock()
 		p.note(t.Asset)
 		p.pictures[key] = pic
+		p.mu.Unlock()
 	}
 	if pic == nil {
 		return nil, nil

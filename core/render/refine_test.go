@@ -13,7 +13,7 @@ import (
 // A proof that has been refined to 32 samples is the proof of 32 samples, denoised; one that is given up ends.
 func TestRefine(t *testing.T) {
 	s := still(material.Default(), 0.7)
-	sc, err := NewScene(pose.New(s), 0, NewProps(things{ball(0.5)}))
+	sc, err := drawn(pose.New(s), 0, NewProps(things{ball(0.5)}))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -15,16 +15,27 @@ import (
 	"perigyre/core/model"
 	"perigyre/core/pose"
 	"perigyre/core/render/bvh"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 )
 
 // things are meshes by number.
 type things []*mesh.Mesh
 
-func (s things) Mesh(r shot.MeshRef) ([]model.Primitive, error) {
-	return []model.Primitive{{Mesh: s[r.Mesh], Material: 0}}, nil
+func (s things) Primitives(_ string, r int) ([]model.Primitive, error) {
+	return []model.Primitive{{Mesh: s[r], Material: 0}}, nil
 }
 func (s things) Picture(string, int) (image.Image, error) { return nil, nil }
+
+// drawn makes a moment ready to be rendered.
+func drawn(e *pose.Evaluator, t float64, p *Props, passes ...Pass) (*Scene, error) {
+	has := func(pass Pass) bool { return slices.Contains(passes, pass) }
+	s, err := scene.Resolve(e, t, nil, scene.Options{Symmetry: p, Motion: has(Motion), Mattes: has(Matte) || has(PartMattes)})
+	if err != nil {
+		return nil, err
+	}
+	return NewScene(s, p)
+}
 
 func ball(radius float64) *mesh.Mesh {
 	var profile []geom.Vec2
@@ -64,7 +75,7 @@ func picture32(t *testing.T, s *shot.Shot, a Assets, q Quality, threads int) *Fi
 	if err := s.Validate(); err != nil {
 		t.Fatal(err)
 	}
-	sc, err := NewScene(pose.New(s), 0, NewProps(a))
+	sc, err := drawn(pose.New(s), 0, NewProps(a))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -134,7 +145,7 @@ func cornerFactor(a, b, c float64) float64 {
 }
 
 func TestSoftboxAgainstViewFactor(t *testing.T) {
-	l := &shot.LightSpec{Width: 2, Height: 3, Color: [3]float64{1, 1, 1}, Strength: 5}
+	l := &scene.Light{Width: 2, Height: 3, Color: [3]float64{1, 1, 1}, Strength: 5}
 	box := newSoftbox(l, geom.TRS(geom.Vec3{0, 1.5, 0}, geom.LookAlong(geom.Vec3{0, -1, 0}), geom.Vec3{1, 1, 1}))
 	sum := 0.0
 	const n = 1 << 14
@@ -157,7 +168,7 @@ func TestSoftboxAgainstViewFactor(t *testing.T) {
 
 // The sky's samples bring back the integral of its radiance: the mean of a linear ramp, 4 pi times.
 func TestSkySampling(t *testing.T) {
-	e := newEnvironment(shot.Environment{Zenith: [3]float64{1, 2, 3}, Horizon: [3]float64{0.5, 0.5, 0.2}, Ground: [3]float64{0, 0.1, 0}, Strength: 2}, nil)
+	e := newEnvironment(&scene.Sky{Zenith: [3]float64{1, 2, 3}, Horizon: [3]float64{0.5, 0.5, 0.2}, Ground: [3]float64{0, 0.1, 0}, Strength: 2}, nil)
 	var sum bvh.Vec
 	const n = 1 << 14
 	for k := range uint32(n) {
@@ -197,7 +208,7 @@ func TestPlaneUnderLightsAgainstQuadrature(t *testing.T) {
 			Rest:  shot.Rest{Position: geom.Vec3{0.2, 1, -1}, Rotation: geom.LookAlong(geom.Vec3{0, -1, 1}), Size: geom.Vec3{1, 1, 1}},
 			Light: &light})
 		sheets := things{sheet(0.5)}
-		sc, err := NewScene(pose.New(s), 0, NewProps(sheets))
+		sc, err := drawn(pose.New(s), 0, NewProps(sheets))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -265,15 +276,15 @@ func TestGlowingSheetIsASoftbox(t *testing.T) {
 // sphere and B-12 for a disc straight above, from memory); of a disc in the sky of half angle a it is pi L sin^2 a.
 func TestLightsAgainstViewFactors(t *testing.T) {
 	for _, c := range []struct {
-		light shot.LightSpec
+		light scene.Light
 		want  float64
 	}{
-		{shot.LightSpec{Kind: shot.Round, Radius: 1.5, Strength: 2}, math.Pi * 2 * 1.5 * 1.5 / (1.5*1.5 + 2*2)},
-		{shot.LightSpec{Kind: shot.Bulb, Radius: 0.5, Strength: 2}, math.Pi * 2 * 0.25 * 0.25},
-		{shot.LightSpec{Kind: shot.Bulb, Radius: 1e-4, Strength: 1e8}, math.Pi * 0.25},
-		{shot.LightSpec{Kind: shot.Spot, Radius: 1e-3, Inner: 0.2, Outer: 0.3, Strength: 1e6}, math.Pi * 0.25},
-		{shot.LightSpec{Kind: shot.Sun, Angle: 0.6, Strength: 2}, math.Pi * 2 * math.Sin(0.3) * math.Sin(0.3)},
-		{shot.LightSpec{Kind: shot.Sun, Angle: 0.0093, Strength: 1e5}, math.Pi * 1e5 * math.Sin(0.00465) * math.Sin(0.00465)},
+		{scene.Light{Kind: shot.Round, Radius: 1.5, Strength: 2}, math.Pi * 2 * 1.5 * 1.5 / (1.5*1.5 + 2*2)},
+		{scene.Light{Kind: shot.Bulb, Radius: 0.5, Strength: 2}, math.Pi * 2 * 0.25 * 0.25},
+		{scene.Light{Kind: shot.Bulb, Radius: 1e-4, Strength: 1e8}, math.Pi * 0.25},
+		{scene.Light{Kind: shot.Spot, Radius: 1e-3, Inner: 0.2, Outer: 0.3, Strength: 1e6}, math.Pi * 0.25},
+		{scene.Light{Kind: shot.Sun, Angle: 0.6, Strength: 2}, math.Pi * 2 * math.Sin(0.3) * math.Sin(0.3)},
+		{scene.Light{Kind: shot.Sun, Angle: 0.0093, Strength: 1e5}, math.Pi * 1e5 * math.Sin(0.00465) * math.Sin(0.00465)},
 	} {
 		c.light.Color = [3]float64{1, 1, 1}
 		l := newLamp(&c.light, geom.TRS(geom.Vec3{0, 2, 0}, geom.LookAlong(geom.Vec3{0, -1, 0}), geom.Vec3{1, 1, 1}))
@@ -499,7 +510,7 @@ func (a *asked) Err() error {
 
 // Whether to go on is asked for every pixel, of every kind of picture, so that giving one up takes no longer than that.
 func TestGivingUpIsAskedForEveryPixel(t *testing.T) {
-	sc, err := NewScene(pose.New(still(material.Default(), 1)), 0, NewProps(things{ball(0.5)}))
+	sc, err := drawn(pose.New(still(material.Default(), 1)), 0, NewProps(things{ball(0.5)}))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,18 +1,16 @@
-// Package render is the path tracer: a shot at a time becomes a picture of scene-linear light with
-// coverage as alpha. The same shot, frame, size and quality give the same pixels on any number of
-// threads.
+// Package render is the path tracer: a scene becomes a picture of scene-linear light with coverage as alpha. The same
+// scene, size and quality give the same pixels on any number of threads. It knows nothing but scenes.
 package render
 
 import (
+	"fmt"
 	"math"
 
-	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
-	"perigyre/core/pose"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
+	"perigyre/core/scene"
 )
 
 // Rays see instances by what can be seen through.
@@ -22,7 +20,7 @@ const (
 	glassy  = 4 // light goes through
 )
 
-// Scene is a shot at one time, ready to be rendered.
+// Scene is a scene ready to be drawn: its meshes found, trees built over them, lights given their chances.
 type Scene struct {
 	tree   *bvh.Scene
 	pieces []piece // one for each instance
@@ -35,7 +33,7 @@ type Scene struct {
 	size   float32  // of all that is seen, metres
 	moving bool     // something moves while the shutter is open
 	drift  drift
-	shot   *shot.Shot
+	mattes []scene.Matte
 
 	cutters   []cutter
 	bodies    []body
@@ -48,7 +46,7 @@ type piece struct {
 	shape
 	material *skin
 	mirror   bool
-	part     int32 // its index in the shot
+	part     int32 // its matte, -1 for none
 	body     int32
 	glows    bool          // its light is sampled
 	reach    float32       // size of the numbers its place is computed with, for rounding errors
@@ -78,188 +76,167 @@ type skin struct {
 	gone                       float32 // share of it that is faded away
 }
 
-// NewScene places the shot at time t, in frames.
-func NewScene(e *pose.Evaluator, t float64, props *Props) (*Scene, error) {
-	s, world := e.Shot.Dressed(), e.At(t)
-	sc := &Scene{shot: s}
-	hidden := make([]bool, len(s.Parts))
-	for i := range s.Parts {
-		up := s.Index(s.Parts[i].Parent)
-		hidden[i] = s.Parts[i].Hidden || up >= 0 && hidden[up]
+// NewScene makes a scene ready to be drawn.
+func NewScene(from *scene.Scene, props *Props) (*Scene, error) {
+	sc := &Scene{seen: from.Sky.Seen, moving: from.Moving(), mattes: from.Mattes}
+	if from.Floor != nil {
+		y := float32(*from.Floor)
+		sc.floor = &y
 	}
-	skins := map[string]*skin{}
-	box := geom.EmptyBox()
-	var instances []bvh.Instance
-	looks := e.Looks(t)
-	flexed := map[int][]shape{}    // made for this moment
-	bending := map[int][][]shape{} // and for the times of the shutter
-	shutter := exposure(e, t)
-	sc.drift = newDrift(e, t)
-	// place puts a part where m says, at the times of the shutter where keys say, carried by another part or itself.
-	place := func(i, carrier int, m, in geom.Mat4, keys []geom.Mat4) error {
-		p := &s.Parts[i]
-		shapes, err := props.shapes(p)
-		if err != nil {
-			return err
-		}
-		var resting []shape // of what bends
-		var then [2]func(geom.Vec3) geom.Vec3
-		if len(e.Flexes(i)) > 0 {
-			resting = shapes
-			for k, at := range sc.drift.times {
-				then[k] = e.Flexed(i, at)
-			}
-			if flexed[i] == nil {
-				flexed[i] = flex(shapes, e.Flexed(i, t))
-				for _, at := range shutter.bends(e, i) {
-					bending[i] = append(bending[i], flex(shapes, e.Flexed(i, at)))
-				}
-			}
-			shapes = flexed[i]
-		}
-		inverse, ok := m.Inverse()
-		if !ok {
-			return nil // flattened to nothing
-		}
-		whole := body{part: i, bounds: geom.EmptyBox()}
-		for k, sh := range shapes {
-			id := ""
-			if k < len(p.Materials) {
-				id = p.Materials[k]
-			}
-			sk, err := props.skin(s, id, skins)
-			if err != nil {
-				return err
-			}
-			if looks != nil {
-				sk = sk.looking(looks[i])
-			}
-			visible := uint8(solid)
-			switch {
-			case sk.Alpha != material.Opaque || sk.gone > 0:
-				visible, sc.holes = pierced, true
-			case sk.Transmission > 0:
-				visible, sc.holes = glassy, true
-			}
-			one := bvh.Instance{Mesh: sh.tree, ToRoom: matrix(m), ToMesh: matrix(inverse), Visible: visible}
-			var bent []*mesh.Mesh
-			for _, now := range bending[i] {
-				one.Meshes, bent = append(one.Meshes, now[k].tree), append(bent, now[k].mesh)
-				sh.bounds = sh.bounds.Union(now[k].bounds)
-				sc.moving = true
-			}
-			for _, k := range keys {
-				one.Keys = append(one.Keys, matrix(k))
-				whole.bounds = whole.bounds.Union(sh.bounds.Transformed(k))
-				box = box.Union(sh.bounds.Transformed(k))
-			}
-			sc.moving = sc.moving || len(keys) > 0
-			whole.instances = append(whole.instances, len(instances))
-			whole.bounds = whole.bounds.Union(sh.bounds.Transformed(m))
-			instances = append(instances, one)
-			at := m.Column(3)
-			sc.pieces = append(sc.pieces, piece{
-				shape: sh, material: sk, mirror: m.Det() < 0, part: int32(i), body: int32(len(sc.bodies)), bent: bent,
-				reach: float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), ways: sc.drift.carried(carrier, in),
-			})
-			if resting != nil {
-				sc.pieces[len(sc.pieces)-1].bends = &bends{resting[k].mesh, then}
-			}
-			box = box.Union(sh.bounds.Transformed(m))
-		}
-		sc.bodies = append(sc.bodies, whole)
-		return nil
-	}
-	for i := range s.Parts {
-		p := &s.Parts[i]
-		if hidden[i] {
-			continue
-		}
-		if p.Kind == shot.Floor && p.Shaped() == nil {
-			y := float32(world[i][13])
-			sc.floor = &y
-			continue
-		}
-		if err := place(i, i, world[i], identity, shutter.keys(i)); err != nil {
+	p := placing{sc: sc, props: props, box: geom.EmptyBox(), skins: map[scene.Surface]*skin{}, bent: map[string][]shape{}}
+	for i := range from.Bodies {
+		if err := p.place(&from.Bodies[i]); err != nil {
 			return nil, err
 		}
 	}
-	spreads, err := e.Spreads(t, world, props)
-	if err != nil {
-		return nil, err
-	}
-	for _, c := range spreads {
-		if hidden[c.Spread] {
-			continue
-		}
-		carried := shutter.keys(c.Spread)
-		for _, m := range c.Places {
-			var keys []geom.Mat4
-			for _, k := range carried { // copies move with what they are in
-				keys = append(keys, k.Mul(m))
-			}
-			if err := place(c.Part, c.Spread, world[c.Spread].Mul(m), m, keys); err != nil {
-				return nil, err
-			}
-		}
-	}
-	sc.tree = bvh.NewScene(instances)
-	if err := sc.cut(s, world, hidden, props); err != nil {
+	sc.tree = bvh.NewScene(p.instances)
+	if err := sc.cut(from, props); err != nil {
 		return nil, err
 	}
 	centre, radius := geom.Vec3{}, 1.0
-	if !box.Empty() {
-		centre, radius = box.Centre(), box.Size().Len()/2
+	if !p.box.Empty() {
+		centre, radius = p.box.Centre(), p.box.Size().Len()/2
 	}
 	sc.size = float32(2 * radius)
 	var picture *panorama
-	if s.Environment.Picture != "" {
-		if picture, err = props.sky(s.Environment.Picture); err != nil {
+	if from.Sky.Picture != "" {
+		var err error
+		if picture, err = props.sky(from.Sky.Picture); err != nil {
 			return nil, err
 		}
 	}
-	shining := newGlow(instances, sc.pieces)
-	visible := func(i int) bool { return !hidden[i] }
-	sc.lights = newLights(s, world, looks, picture, shining, visible, centre, radius)
-	if shutter.moves(func(i int) bool { return s.Parts[i].Kind == shot.Light && !hidden[i] }) {
-		for _, w := range shutter.worlds {
-			sc.lit = append(sc.lit, newLights(s, w, looks, picture, shining, visible, centre, radius))
+	shining := newGlow(p.instances, sc.pieces)
+	sc.lights = newLights(from, func(l *scene.Light) geom.Mat4 { return l.At }, picture, shining, centre, radius)
+	if len(from.Lights) > 0 {
+		for k := range from.Lights[0].Keys {
+			sc.lit = append(sc.lit, newLights(from, func(l *scene.Light) geom.Mat4 { return l.Keys[k] }, picture, shining, centre, radius))
 		}
-		sc.moving = true
 	}
-	sc.seen = s.Environment.Seen
-	if i := s.Index(s.Camera); i >= 0 {
-		lens := s.Parts[i].Camera
-		view := framing.Optics(lens, s.Format)
-		sc.camera = newCamera(world[i], view)
-		sc.camera.open(lens, s, world)
-		for _, k := range shutter.keys(i) {
-			sc.camera.keys = append(sc.camera.keys, newCamera(k, view))
-			sc.moving = true
+	if c := from.Camera; c != nil {
+		sc.camera = newCamera(c.At, c)
+		sc.camera.open(c)
+		for _, k := range c.Keys {
+			sc.camera.keys = append(sc.camera.keys, newCamera(k, c))
 		}
+		sc.drift = drift{cameras: [2]camera{newCamera(c.Before, c), newCamera(c.After, c)}, frames: float32(from.Drift)}
 	}
 	return sc, nil
 }
 
-// cut gathers the cutters of a shot, and what they need to know about the bodies they cut.
-func (sc *Scene) cut(s *shot.Shot, world []geom.Mat4, hidden []bool, props *Props) error {
+// placing puts bodies into a scene.
+type placing struct {
+	sc        *Scene
+	props     *Props
+	box       geom.Box
+	instances []bvh.Instance
+	skins     map[scene.Surface]*skin
+	bent      map[string][]shape // by mesh and angles: copies bend alike
+}
+
+func (p *placing) place(b *scene.Body) error {
+	sc := p.sc
+	shapes, err := p.props.shapes(b.Mesh)
+	if err != nil {
+		return err
+	}
+	inverse, ok := b.At.Inverse()
+	if !ok {
+		sc.bodies = append(sc.bodies, body{bounds: geom.EmptyBox()}) // flattened to nothing
+		return nil
+	}
+	var resting []shape   // of what bends
+	var bending [][]shape // for the times of the shutter
+	if len(b.Bends) > 0 {
+		resting = shapes
+		shapes = p.bend(b, resting, func(d *scene.Bend) float64 { return d.Angle })
+		for k := range b.BendKeys() {
+			bending = append(bending, p.bend(b, resting, func(d *scene.Bend) float64 { return d.Key(k) }))
+		}
+	}
+	whole := body{bounds: geom.EmptyBox()}
+	for k, sh := range shapes {
+		sk, err := p.skin(b, k)
+		if err != nil {
+			return err
+		}
+		visible := uint8(solid)
+		switch {
+		case sk.Alpha != material.Opaque || sk.gone > 0:
+			visible, sc.holes = pierced, true
+		case sk.Transmission > 0:
+			visible, sc.holes = glassy, true
+		}
+		one := bvh.Instance{Mesh: sh.tree, ToRoom: matrix(b.At), ToMesh: matrix(inverse), Visible: visible}
+		var bent []*mesh.Mesh
+		for _, now := range bending {
+			one.Meshes, bent = append(one.Meshes, now[k].tree), append(bent, now[k].mesh)
+			sh.bounds = sh.bounds.Union(now[k].bounds)
+		}
+		for _, m := range b.Keys {
+			one.Keys = append(one.Keys, matrix(m))
+			whole.bounds = whole.bounds.Union(sh.bounds.Transformed(m))
+			p.box = p.box.Union(sh.bounds.Transformed(m))
+		}
+		whole.instances = append(whole.instances, len(p.instances))
+		whole.bounds = whole.bounds.Union(sh.bounds.Transformed(b.At))
+		p.instances = append(p.instances, one)
+		at := b.At.Column(3)
+		sc.pieces = append(sc.pieces, piece{
+			shape: sh, material: sk, mirror: b.At.Det() < 0, part: int32(b.Matte), body: int32(len(sc.bodies)), bent: bent,
+			reach: float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), ways: [2]bvh.Matrix{matrix(b.Before), matrix(b.After)},
+		})
+		if resting != nil {
+			sc.pieces[len(sc.pieces)-1].bends = &bends{resting[k].mesh, [2]func(geom.Vec3) geom.Vec3{
+				func(q geom.Vec3) geom.Vec3 { return b.Point(q, func(d *scene.Bend) float64 { return d.Before }) },
+				func(q geom.Vec3) geom.Vec3 { return b.Point(q, func(d *scene.Bend) float64 { return d.After }) },
+			}}
+		}
+		p.box = p.box.Union(sh.bounds.Transformed(b.At))
+	}
+	sc.bodies = append(sc.bodies, whole)
+	return nil
+}
+
+// bend returns a body's meshes as they are bent by some angles.
+func (p *placing) bend(b *scene.Body, resting []shape, angle func(d *scene.Bend) float64) []shape {
+	key := fmt.Sprint(b.Mesh.Asset, b.Mesh.Index)
+	if b.Mesh.Shape != nil {
+		key = b.Mesh.Shape.Key()
+	}
+	for i := range b.Bends {
+		d := &b.Bends[i]
+		key += fmt.Sprint(d.Bend, d.In, angle(d))
+	}
+	if s, ok := p.bent[key]; ok {
+		return s
+	}
+	s := flex(resting, func(q geom.Vec3) geom.Vec3 { return b.Point(q, angle) })
+	p.bent[key] = s
+	return s
+}
+
+// skin returns the material of one of a body's primitives; those without one of their own are plain.
+func (p *placing) skin(b *scene.Body, k int) (*skin, error) {
+	s := scene.Surface{Material: material.Default(), Opacity: 1}
+	if s.Name = ""; k < len(b.Surfaces) {
+		s = b.Surfaces[k]
+	}
+	if sk, ok := p.skins[s]; ok {
+		return sk, nil
+	}
+	sk, err := p.props.skin(&s)
+	p.skins[s] = sk
+	return sk, err
+}
+
+// cut gathers the cutters of a scene, and what they need to know about the bodies they cut.
+func (sc *Scene) cut(from *scene.Scene, props *Props) error {
 	sc.bodyTrees, sc.cutTrees = map[*body]grove{}, map[*cutter]grove{}
-	for i := range s.Parts {
-		c := s.Parts[i].Cut
-		inverse, ok := world[i].Inverse()
-		if c == nil || hidden[i] || !ok {
-			continue
+	for i := range from.Cutters {
+		c := &from.Cutters[i]
+		if inverse, ok := c.At.Inverse(); ok {
+			sc.cutters = append(sc.cutters, cutter{cut: c, toMesh: matrix(inverse), cuts: c.Bodies})
 		}
-		out := cutter{cut: c, toMesh: matrix(inverse), cuts: make([]bool, len(sc.bodies))}
-		for b := range sc.bodies {
-			out.cuts[b] = len(c.Parts) == 0
-			for _, id := range c.Parts {
-				if root := s.Index(id); root >= 0 && s.Within(sc.bodies[b].part, root) {
-					out.cuts[b] = true
-				}
-			}
-		}
-		sc.cutters = append(sc.cutters, out)
 	}
 	for k := range sc.cutters {
 		c := &sc.cutters[k]
@@ -282,23 +259,20 @@ func (sc *Scene) cut(s *shot.Shot, world []geom.Mat4, hidden []bool, props *Prop
 		if c.cut.Shape != "part" {
 			continue
 		}
-		of := s.Index(c.cut.Of)
-		if of < 0 {
-			sc.cutTrees[c] = grove{tree: bvh.NewScene(nil)}
-			continue
-		}
-		shapes, err := props.shapes(&s.Parts[of])
-		if err != nil {
-			return err
-		}
 		var g grove
 		var list []bvh.Instance
-		inverse, ok := world[of].Inverse()
-		for _, sh := range shapes {
-			if ok {
-				list = append(list, bvh.Instance{Mesh: sh.tree, ToRoom: matrix(world[of]), ToMesh: matrix(inverse), Visible: 255})
-				at := world[of].Column(3)
-				g.pieces = append(g.pieces, piece{shape: sh, mirror: world[of].Det() < 0, reach: float32(at.Len())})
+		for _, of := range c.cut.Of {
+			shapes, err := props.shapes(of.Mesh)
+			if err != nil {
+				return err
+			}
+			inverse, ok := of.At.Inverse()
+			for _, sh := range shapes {
+				if ok {
+					list = append(list, bvh.Instance{Mesh: sh.tree, ToRoom: matrix(of.At), ToMesh: matrix(inverse), Visible: 255})
+					at := of.At.Column(3)
+					g.pieces = append(g.pieces, piece{shape: sh, mirror: of.At.Det() < 0, reach: float32(at.Len())})
+				}
 			}
 		}
 		g.tree = bvh.NewScene(list)
@@ -307,17 +281,10 @@ func (sc *Scene) cut(s *shot.Shot, world []geom.Mat4, hidden []bool, props *Prop
 	return nil
 }
 
-func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, error) {
-	if k, ok := known[id]; ok {
-		return k, nil
-	}
-	m := material.Default()
-	for i := range s.Materials {
-		if s.Materials[i].ID == id {
-			m = s.Materials[i]
-		}
-	}
-	k, l := &skin{Material: &m}, new(layerTextures)
+// skin finds the pictures of a surface.
+func (p *Props) skin(from *scene.Surface) (*skin, error) {
+	m := from.Material
+	k, l := &skin{Material: &m, gone: float32(1 - from.Opacity)}, new(layerTextures)
 	for _, slot := range []struct {
 		to   **texture
 		from *material.Texture
@@ -340,7 +307,6 @@ func (p *Props) skin(s *shot.Shot, id string, known map[string]*skin) (*skin, er
 		k.layers = l
 	}
 	k.settle()
-	known[id] = k
 	return k, nil
 }
 
@@ -365,24 +331,24 @@ type camera struct {
 	gain   float32  // exposure
 }
 
-func newCamera(world geom.Mat4, view framing.View) camera {
-	unit := func(c int, length float64) bvh.Vec { return vec(world.Column(c).Unit().Mul(length)) }
+func newCamera(world geom.Mat4, c *scene.Camera) camera {
+	unit := func(k int, length float64) bvh.Vec { return vec(world.Column(k).Unit().Mul(length)) }
 	return camera{
-		position: vec(world.Column(3)), right: unit(0, view.Width), up: unit(1, view.Height), ahead: unit(2, -1), gain: 1,
-		x: float32(view.X / view.Width), y: float32(view.Y / view.Height), flat: view.Flat,
+		position: vec(world.Column(3)), right: unit(0, c.Width), up: unit(1, c.Height), ahead: unit(2, -1), gain: 1,
+		x: float32(c.X / c.Width), y: float32(c.Y / c.Height), flat: c.Flat,
 	}
 }
 
-// open gives the camera its opening: a thin lens of radius f / 2N, with what is at the focus distance sharp.
-func (c *camera) open(l *shot.Lens, s *shot.Shot, world []geom.Mat4) {
-	c.gain = float32(math.Exp2(l.Exposure))
-	c.blades = l.Blades
-	c.focus = float32(l.Focus)
-	if i := s.Index(l.FocusOn); l.FocusOn != "" && i >= 0 {
-		c.focus = c.depth(vec(world[i].Point(s.Parts[i].Pivot))) + float32(l.Focus)
+// open gives the camera its exposure and its opening, with what is at the focus distance sharp.
+func (c *camera) open(from *scene.Camera) {
+	c.gain = float32(from.Gain)
+	c.blades = from.Blades
+	c.focus = float32(from.Focus)
+	if from.FocusOn != nil {
+		c.focus = c.depth(vec(*from.FocusOn)) + float32(from.Focus)
 	}
-	if l.FNumber > 0 && c.focus > 0 && !c.flat {
-		c.radius = float32(l.Focal / 1000 / l.FNumber / 2)
+	if c.focus > 0 {
+		c.radius = float32(from.Aperture)
 	}
 }
 

@@ -2,14 +2,15 @@ package render
 
 import (
 	"context"
-	"sync"
 	"sync/atomic"
+
+	"github.com/sourcegraph/conc"
 )
 
 // shareOut has threads take n pieces of work in turn, until the context ends. Start makes what does them on a thread.
 func shareOut(ctx context.Context, threads, n int, start func() (do func(k int))) {
 	var next atomic.Int64
-	var all sync.WaitGroup
+	var all conc.WaitGroup
 	for range min(threads, n) {
 		all.Go(func() {
 			do := start()

@@ -86,7 +86,7 @@ func TestPanoramaLights(t *testing.T) {
 	}
 	side := func(turn float64) (right float64) {
 		s.Environment.Turn = turn
-		sc, err := NewScene(pose.New(s), 0, NewProps(lamp))
+		sc, err := drawn(pose.New(s), 0, NewProps(lamp))
 		if err != nil {
 			t.Fatal(err)
 		}

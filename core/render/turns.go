@@ -3,7 +3,7 @@ package render
 import (
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
-	"perigyre/core/shot"
+	"perigyre/core/scene"
 )
 
 // turning is how a part looks the same turned.
@@ -13,18 +13,9 @@ type turning struct {
 	size        float64
 }
 
-// Turns tells poses of parts that look the same turned (pose.Symmetric): by their shape, where no picture and no
-// colours lie on it.
-func (p *Props) Turns(s *shot.Shot, part *shot.Part) (turns, axis int, through geom.Vec3, size float64) {
-	for i := range s.Materials {
-		m := &s.Materials[i]
-		for _, id := range part.Materials {
-			if m.ID == id && m.Textured() {
-				return 1, 0, geom.Vec3{}, 0
-			}
-		}
-	}
-	shapes, err := p.shapes(part)
+// Turns tells scenes of meshes that look the same turned (scene.Symmetry): by their shape, where no colours lie on it.
+func (p *Props) Turns(m scene.Mesh) (turns, axis int, through geom.Vec3, size float64) {
+	shapes, err := p.shapes(m)
 	if err != nil || len(shapes) == 0 {
 		return 1, 0, geom.Vec3{}, 0
 	}

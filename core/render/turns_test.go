@@ -7,7 +7,9 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
+	"perigyre/core/move"
 	"perigyre/core/pose"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 )
 
@@ -23,15 +25,16 @@ func TestTurnedPicturesAreTheSame(t *testing.T) {
 	s.Environment.Ground = [3]float64{}
 	thing := s.Part("thing")
 	thing.Pivot = geom.Vec3{0.2, 0, 0.1}
-	thing.Moves = []shot.Move{{ID: "t", Kind: shot.KindTurn, Turn: &shot.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}}}
+	thing.Moves = []shot.Move{{ID: "t", Kind: "turn", Data: &move.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}}}
 	a := things{six}
 	props := NewProps(a)
 	keys := map[string][]int{}
 	for f := range s.Frames {
-		k, err := pose.New(s).Key(float64(f), props, pose.Asked{})
+		from, err := scene.Resolve(pose.New(s), float64(f), nil, scene.Options{Symmetry: props})
 		if err != nil {
 			t.Fatal(err)
 		}
+		k := from.Fingerprint()
 		keys[k] = append(keys[k], f)
 	}
 	if len(keys) != 2 {

@@ -6,18 +6,18 @@ import (
 	"strings"
 
 	"perigyre/core/geom"
-	"perigyre/core/outline"
+	"perigyre/core/mesh"
 )
 
 // Mark is a drawing or a word made solid. It is on a group whose children are its areas or letters;
 // changing it makes their meshes anew and leaves their places, moves and materials.
 type Mark struct {
-	Drawing   string        `json:"drawing,omitempty"` // content hash of an SVG
-	Word      *Word         `json:"word,omitempty"`
-	Solid     outline.Solid `json:"solid"`     // lengths in metres
-	Tolerance float64       `json:"tolerance"` // of curves, metres
-	Built     string        `json:"built"`     // what the meshes were made from; the server's
-	Places    []geom.Vec3   `json:"places"`    // where each area or letter was put then; the server's
+	Drawing   string         `json:"drawing,omitempty"` // content hash of an SVG
+	Word      *Word          `json:"word,omitempty"`
+	Solid     mesh.Extrusion `json:"solid"`     // lengths in metres
+	Tolerance float64        `json:"tolerance"` // of curves, metres
+	Built     string         `json:"built"`     // what the meshes were made from; the server's
+	Places    []geom.Vec3    `json:"places"`    // where each area or letter was put then; the server's
 }
 
 // Placed returns where the area or letter with a number was put when the mark was made.

@@ -216,18 +216,16 @@ type LightSpec struct {
 	Temperature float64 `json:"temperature,omitempty"` // kelvin that the colour follows from; 0 for a colour by itself
 }
 
-// settle works out the colour of a light with a temperature.
-func (l *LightSpec) settle() {
+// Settle works out the colour of a light with a temperature.
+func (l *LightSpec) Settle() {
 	if l.Temperature > 0 {
 		l.Color = color.OfTemperature(l.Temperature)
 	}
 }
 
 func (l *LightSpec) validate() error {
-	for _, v := range []float64{l.Width, l.Height, l.Radius, l.Inner, l.Outer, l.Angle, l.Strength, l.Color[0], l.Color[1], l.Color[2]} {
-		if !finite(v) || v < 0 {
-			return fmt.Errorf("a light's measures, colour and strength are not below 0")
-		}
+	if !within(0, 1e12, l.Width, l.Height, l.Radius, l.Inner, l.Outer, l.Angle) || !within(0, MaxRadiance, l.Strength) || !within(0, MaxRadiance, l.Color[:]...) {
+		return fmt.Errorf("a light's measures, colour and strength are not below 0, and its strength at most %g", MaxRadiance)
 	}
 	if l.Temperature != 0 && !(l.Temperature >= color.Coldest && l.Temperature <= color.Hottest) {
 		return fmt.Errorf("a colour temperature is from %g to %g K", color.Coldest, color.Hottest)

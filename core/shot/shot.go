@@ -1,6 +1,6 @@
-// Package shot is the document: one animation with its parts, moves, camera, light and format, and
-// the edits that change it. Lengths are metres, angles radians, times frames, colours scene-linear
-// Rec. 709, quaternions [x y z w], as in glTF 2.0, unless a field says otherwise.
+// Package shot is the document: one animation with its parts, moves, camera, light and format. Lengths are metres of the
+// room, angles radians, times frames, colours scene-linear Rec. 709, quaternions [x y z w], as in glTF 2.0, unless a field
+// says otherwise; a rest pose is in the frame and the unit of what the part is in.
 package shot
 
 import (
@@ -12,7 +12,7 @@ import (
 )
 
 // Schema names the version of the document.
-const Schema = "perigyre/shot/1"
+const Schema = "perigyre/shot/2"
 
 // Shot is one animation.
 type Shot struct {

@@ -3,6 +3,7 @@ package shot
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 )
@@ -12,7 +13,7 @@ import (
 type Value string
 
 const (
-	TrackX           Value = "x" // metres in the parent's frame, added to the rest position
+	TrackX           Value = "x" // metres of the room along the parent's axes, added to the rest position
 	TrackY           Value = "y"
 	TrackZ           Value = "z"
 	TrackOrientation Value = "orientation" // a rotation in the parent's frame, after that of the rest pose
@@ -74,9 +75,7 @@ const (
 const MaxPins = 500_000
 
 func (t *Track) validate() error {
-	switch t.Value {
-	case TrackX, TrackY, TrackZ, TrackOrientation, TrackTurnX, TrackTurnY, TrackTurnZ, TrackWidth, TrackHeight, TrackDepth:
-	default:
+	if !slices.Contains(Values, t.Value) {
 		return fmt.Errorf("there is no track %q", t.Value)
 	}
 	return t.check(t.Value == TrackOrientation)
@@ -149,4 +148,150 @@ func (s *Shot) pins() int {
 		}
 	}
 	return n
+}
+
+// SamePin is how near two times are the same, in frames.
+const SamePin = 1e-6
+
+// At returns the pin at a time, or nil.
+func (t *Track) At(time float64) *Pin {
+	for k := range t.Pins {
+		if math.Abs(t.Pins[k].Time-time) < SamePin {
+			return &t.Pins[k]
+		}
+	}
+	return nil
+}
+
+// Put puts a pin among others; one that stands there already keeps how it goes on. What ran along a curve that the new
+// pin cuts, runs smoothly.
+func (t *Track) Put(p Pin) {
+	if there := t.At(p.Time); there != nil {
+		there.Value, there.Turn = p.Value, p.Turn
+		return
+	}
+	k := slices.IndexFunc(t.Pins, func(o Pin) bool { return o.Time > p.Time })
+	if k < 0 {
+		k = len(t.Pins)
+	}
+	if p.Turn != nil && p.Next == Smooth {
+		p.Next = Straight // orientations have no smooth curves
+	}
+	if k > 0 {
+		if before := t.Pins[k-1].Next; before != Curves {
+			p.Next = before
+		} else {
+			t.Pins[k-1].Next = Smooth // its handles reached for another pin
+			if p.Turn != nil {
+				t.Pins[k-1].Next = Straight
+			}
+		}
+	}
+	t.Pins = slices.Insert(t.Pins, k, p)
+}
+
+// FitHandles shortens handles that reach beyond the neighbouring pin, keeping their slope, and makes straight what runs
+// as a curve between pins that lack a handle.
+func (t *Track) FitHandles() {
+	for i := range t.Pins {
+		p := &t.Pins[i]
+		if p.Next != Curves || i+1 >= len(t.Pins) {
+			continue
+		}
+		next := &t.Pins[i+1]
+		if p.Out == nil || next.In == nil {
+			p.Next = Straight
+			continue
+		}
+		long := next.Time - p.Time
+		p.Out, next.In = p.Out.within(long), next.In.within(long)
+	}
+}
+
+func (h *Handle) within(long float64) *Handle {
+	over := math.Abs(h.Time) / long
+	if over <= 1 {
+		return h
+	}
+	c := *h
+	c.Time /= over
+	c.Value /= over
+	if h.Turn != nil {
+		q := *h.Turn
+		for k := range q {
+			q[k] /= over
+		}
+		c.Turn = &q
+	}
+	return &c
+}
+
+// Reverse mirrors the pins in time, about half of end: what ran from one to the next runs from the next to it.
+func (t *Track) Reverse(end float64) {
+	n := len(t.Pins)
+	out := make([]Pin, n)
+	flip := func(h *Handle) *Handle {
+		if h == nil {
+			return nil
+		}
+		c := *h
+		c.Time = -h.Time
+		return &c
+	}
+	for i, p := range t.Pins {
+		q := p
+		q.Time, q.In, q.Out, q.Next = end-p.Time, flip(p.Out), flip(p.In), ""
+		if i > 0 {
+			q.Next = t.Pins[i-1].Next
+		}
+		if q.Next == Holds && i > 0 { // a value that held until a pin holds from that pin's place on
+			q.Value, q.Turn = t.Pins[i-1].Value, t.Pins[i-1].Turn
+		}
+		out[n-1-i] = q
+	}
+	t.Pins, t.Before, t.After = out, t.After, t.Before
+}
+
+// Values are what the tracks of a part can animate, in the order in which they act.
+var Values = []Value{TrackX, TrackY, TrackZ, TrackOrientation, TrackTurnX, TrackTurnY, TrackTurnZ, TrackWidth, TrackHeight, TrackDepth}
+
+// Rest is what a value is where nothing is pinned: 1 for sizes and 0 for the others.
+func (v Value) Rest() float64 {
+	if v == TrackWidth || v == TrackHeight || v == TrackDepth {
+		return 1
+	}
+	return 0
+}
+
+// Track returns the track of a value, or nil.
+func (p *Part) Track(v Value) *Track {
+	for k := range p.Tracks {
+		if p.Tracks[k].Value == v {
+			return &p.Tracks[k]
+		}
+	}
+	return nil
+}
+
+// ValueWords is how a value of a part's pins is shown.
+type ValueWords struct {
+	Value Value   `json:"value"`
+	Label string  `json:"label"`
+	Unit  string  `json:"unit"` // length in metres, angle in radians, or share
+	Rest  float64 `json:"rest"` // what it is where nothing is pinned
+}
+
+// HandValues are the values that are pinned by hand, with their words.
+func HandValues() (out []ValueWords) {
+	labels := map[Value][2]string{
+		TrackX: {"Right, x", "length"}, TrackY: {"Up, y", "length"}, TrackZ: {"Forwards, z", "length"},
+		TrackTurnX: {"Turn about x", "angle"}, TrackTurnY: {"Turn about y", "angle"}, TrackTurnZ: {"Turn about z", "angle"},
+		TrackWidth: {"Width", "share"}, TrackHeight: {"Height", "share"}, TrackDepth: {"Depth", "share"},
+	}
+	for _, v := range Values {
+		if l, ok := labels[v]; ok {
+			out = append(out, ValueWords{v, l[0], l[1], v.Rest()})
+		}
+	}
+	return out
 }

@@ -35,10 +35,14 @@ func (s *Shot) Validate() error {
 		return fmt.Errorf("the shot has %d parts, more than %d", len(s.Parts), MaxParts)
 	case s.pins() > MaxPins:
 		return fmt.Errorf("the shot has %d pins, more than %d", s.pins(), MaxPins)
-	case !finite(s.Environment.Turn) || s.Environment.Picture != "" && len(s.Environment.Picture) != 64:
-		return fmt.Errorf("the environment's picture is not named by its content, or its turn is not a number")
-	case !finite(s.Environment.Strength) || s.Environment.Strength < 0:
-		return fmt.Errorf("the environment's strength cannot be below 0")
+	}
+	if err := s.Environment.validate(); err != nil {
+		return err
+	}
+	for _, c := range []*[3]float64{s.Backdrop, s.BackdropLow} {
+		if c != nil && !within(0, 1, c[:]...) {
+			return fmt.Errorf("a backdrop's red, green and blue are 0 to 1")
+		}
 	}
 	materials := map[string]bool{}
 	for _, m := range s.Materials {
@@ -46,6 +50,9 @@ func (s *Shot) Validate() error {
 			return fmt.Errorf("two materials have the id %q", m.ID)
 		}
 		materials[m.ID] = true
+		if err := m.Validate(); err != nil {
+			return err
+		}
 	}
 	if err := s.validateFinishes(materials); err != nil {
 		return err
@@ -69,24 +76,24 @@ func (s *Shot) Validate() error {
 				return fmt.Errorf("part %q: a move has the id %q, which is empty or taken", p.Name, m.ID)
 			}
 			moves[m.ID] = true
-			if err := m.validate(p); err != nil {
+			if err := m.Check(p); err != nil {
 				return fmt.Errorf("part %q: %w", p.Name, err)
 			}
 		}
 	}
+	x := NewIndex(s)
 	for i := range s.Parts {
 		if c := s.Parts[i].Copies; c != nil {
-			of := s.Index(c.Of)
-			on := s.Index(c.On)
-			if c.Kind == Surface && on >= 0 && (s.Within(i, on) || of >= 0 && s.Within(on, of)) {
+			of, on := x.Part(c.Of), x.Part(c.On)
+			if c.Kind == Surface && on >= 0 && (x.Within(i, on) || of >= 0 && x.Within(on, of)) {
 				return fmt.Errorf("part %q scatters copies on what is copied, or on what it is in", s.Parts[i].Name)
 			}
-			if of < 0 || s.Within(i, of) || s.holdsCopies(of) {
+			if of < 0 || x.Within(i, of) || holdsCopies(s, x, of) {
 				return fmt.Errorf("part %q copies %q, which is not there, holds it, or holds copies itself", s.Parts[i].Name, c.Of)
 			}
 		}
 	}
-	if err := s.validateNeeds(); err != nil {
+	if err := s.validateNeeds(x); err != nil {
 		return err
 	}
 	if s.Camera != "" {
@@ -98,9 +105,12 @@ func (s *Shot) Validate() error {
 }
 
 // holdsCopies reports whether the part or anything in it is copies.
-func (s *Shot) holdsCopies(root int) bool {
-	for i := range s.Parts {
-		if s.Parts[i].Kind == Copies && s.Within(i, root) {
+func holdsCopies(s *Shot, x *Index, root int) bool {
+	if s.Parts[root].Kind == Copies {
+		return true
+	}
+	for _, i := range x.Children(root) {
+		if holdsCopies(s, x, i) {
 			return true
 		}
 	}
@@ -243,6 +253,37 @@ func (d Direction) validate() error {
 		return fmt.Errorf("a direction is clockwise or counterclockwise, not %q", d)
 	}
 	return nil
+}
+
+// MaxRadiance bounds colours of light and strengths: what is brighter leaves nothing of others in single precision.
+const MaxRadiance = 1e9
+
+func (e *Environment) validate() error {
+	if e.Picture != "" && len(e.Picture) != 64 {
+		return fmt.Errorf("the environment's picture is not named by its content")
+	}
+	if !finite(e.Turn) {
+		return fmt.Errorf("the environment's turn is not a number that it can be")
+	}
+	for _, c := range [][3]float64{e.Zenith, e.Horizon, e.Ground} {
+		if !within(0, MaxRadiance, c[:]...) {
+			return fmt.Errorf("a sky's red, green and blue are 0 to %g; light below 0 does not exist", MaxRadiance)
+		}
+	}
+	if !within(0, MaxRadiance, e.Strength) {
+		return fmt.Errorf("the environment's strength is 0 to %g", MaxRadiance)
+	}
+	return nil
+}
+
+// within reports whether numbers lie between two others, both included; what is no number does not.
+func within(least, most float64, list ...float64) bool {
+	for _, v := range list {
+		if !(v >= least && v <= most) {
+			return false
+		}
+	}
+	return true
 }
 
 // finite reports whether a number is one that can be worked with: not so large that nothing is left of others beside it.

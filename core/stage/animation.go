@@ -44,7 +44,7 @@ func repeat(tracks map[int][]shot.Track) {
 	for _, list := range tracks {
 		for _, t := range list {
 			first, last := t.Pins[0], t.Pins[len(t.Pins)-1]
-			if first.Value != last.Value || first.Turn != nil && *first.Turn != *last.Turn {
+			if first.Value != last.Value || first.Turn != nil && !same(*first.Turn, *last.Turn) {
 				return
 			}
 			from, to = math.Min(from, first.Time), math.Max(to, last.Time)
@@ -63,6 +63,11 @@ func repeat(tracks map[int][]shot.Track) {
 			t.After = shot.BeyondRepeat
 		}
 	}
+}
+
+// same reports whether two unit quaternions are one rotation: q and -q are.
+func same(p, q geom.Quat) bool {
+	return math.Abs(p[0]*q[0]+p[1]*q[1]+p[2]*q[2]+p[3]*q[3]) > 1-1e-12
 }
 
 // add keeps a track that does something: one whose values are not all what the rest pose has anyway.

@@ -12,6 +12,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -25,7 +26,7 @@ type Options struct {
 	Up         string // the file's upright axis
 	Plinth     bool
 	Margin     float64 // percent, for the camera
-	Turntable  shot.Turntable
+	Turntable  move.Turntable
 	NewID      func() string
 	Turning    bool // whether the turntable gets its move
 	FloorShade bool // whether a floor receives the shadow
@@ -35,7 +36,7 @@ type Options struct {
 func Defaults() Options {
 	return Options{
 		Plinth: true, Margin: 8, Turning: true, FloorShade: true,
-		Turntable: shot.Turntable{Moves: shot.ObjectMoves, Direction: shot.Clockwise, Turns: 1, Plinth: true},
+		Turntable: move.Turntable{Moves: "object", Direction: shot.Clockwise, Turns: 1, Plinth: true},
 	}
 }
 
@@ -63,7 +64,7 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 	table := shot.Part{ID: o.NewID(), Name: "Turntable", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}
 	if o.Turning {
 		t := o.Turntable
-		table.Moves = append(table.Moves, shot.Move{ID: o.NewID(), Kind: shot.KindTurntable, Turntable: &t})
+		table.Moves = append(table.Moves, shot.Move{ID: o.NewID(), Kind: move.TurntableKind, Data: &t})
 	}
 	whole := onlyGroup(m)
 	if whole >= 0 {
@@ -82,7 +83,9 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 	root.Rest.Rotation = turn
 	s.Parts = append(s.Parts, table, root)
 	materials := addMaterials(s, m, o)
+	first := len(s.Parts)
 	addNodes(s, m, root.ID, whole, materials, o)
+	inMetres(s, first)
 	s.Sources = append(s.Sources, shot.Source{Asset: o.Asset, File: o.File, Root: root.ID, Unit: o.Unit, Up: o.Up})
 
 	if o.Plinth {
@@ -230,6 +233,7 @@ func addMaterials(s *shot.Shot, m *model.Model, o Options) []string {
 func Material(m *model.Model, i int, asset, id string) material.Material {
 	mat := m.Materials[i]
 	mat.ID = id
+	mat.Limit()
 	for _, slot := range mat.TextureSlots() {
 		if *slot != nil {
 			t := **slot
@@ -379,7 +383,7 @@ func resize(l *shot.Lens, f framing.Fitted) {
 
 // flies reports whether a camera goes through saved angles, which are the designer's own.
 func flies(cam *shot.Part) bool {
-	return slices.ContainsFunc(cam.Moves, func(m shot.Move) bool { return m.Flight != nil && !m.Muted })
+	return slices.ContainsFunc(cam.Moves, func(m shot.Move) bool { return move.Places(&m) })
 }
 
 // Standing is how an import stands.
@@ -404,11 +408,19 @@ func Measure(s *shot.Shot, rootID string, g framing.Geometry) (Standing, error) 
 	out.Size = under.Bounds().Size()
 	if table := s.Part(s.Parts[i].Parent); table != nil {
 		for _, m := range table.Moves {
-			if m.Kind == shot.KindTurntable && !m.Muted {
+			if move.Table(&m) && !m.Muted {
 				off := under.Footprint().Centre.Sub(geom.Vec2{-at[0], -at[2]}).Len()
 				out.Wobble = &off
 			}
 		}
 	}
 	return out, nil
+}
+
+// inMetres brings the pins of the parts from first on, which are in their file's unit, to metres of the room.
+func inMetres(s *shot.Shot, first int) {
+	e := pose.New(s)
+	for i := first; i < len(s.Parts); i++ {
+		move.ScaleLengths(&s.Parts[i], 1/e.Metre(i), 1)
+	}
 }

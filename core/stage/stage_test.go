@@ -10,6 +10,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -40,7 +41,7 @@ func (h held) points(p *shot.Part) (out []geom.Vec3, err error) {
 }
 
 // staged brings in a wedge in millimetres, far off its own origin, turned and mirrored.
-func staged(t *testing.T, moves shot.TurntableMoves, format shot.Format) (*shot.Shot, held) {
+func staged(t *testing.T, moves string, format shot.Format) (*shot.Shot, held) {
 	t.Helper()
 	wedge := &mesh.Mesh{Positions: [][3]float32{{0, 0, 0}, {60, 0, 0}, {0, 0, 20}, {0, 90, 0}}, Indices: []uint32{0, 1, 2, 0, 3, 1, 0, 2, 3, 1, 3, 2}}
 	m := &model.Model{
@@ -131,7 +132,7 @@ func world(s *shot.Shot, g held, t float64) (out []geom.Vec3) {
 }
 
 func TestModelStandsOnItsPlinthOnTheAxis(t *testing.T) {
-	s, g := staged(t, shot.ObjectMoves, shot.Format{Width: 640, Height: 480})
+	s, g := staged(t, "object", shot.Format{Width: 640, Height: 480})
 	low := math.Inf(1)
 	var floor []geom.Vec2
 	for _, p := range world(s, g, 0) {
@@ -152,10 +153,8 @@ func TestModelStandsOnItsPlinthOnTheAxis(t *testing.T) {
 		t.Errorf("%+v, %v", m, err)
 	}
 	// Seen as centimetres all is ten times as large, and stands just as well.
-	big, _, err := shot.Edit{SetReading: &shot.SetReading{Root: s.Sources[0].Root, Unit: "cm", Up: "y"}}.Apply(s)
-	if err != nil {
-		t.Fatal(err)
-	}
+	big := s.Clone()
+	big.Part(s.Sources[0].Root).Rest.Size = s.Part(s.Sources[0].Root).Rest.Size.Mul(10)
 	if err := Stand(big, big.Sources[0].Root, g); err != nil {
 		t.Fatal(err)
 	}
@@ -170,11 +169,11 @@ func TestModelStandsOnItsPlinthOnTheAxis(t *testing.T) {
 // Whether the object turns clockwise or the camera goes round it counterclockwise, the picture of the
 // object is the same on every frame; and the fit holds the margin exactly in both.
 func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
-	object, g := staged(t, shot.ObjectMoves, shot.Format{Width: 480, Height: 640})
-	camera, _ := staged(t, shot.CameraMoves, shot.Format{Width: 480, Height: 640})
+	object, g := staged(t, "object", shot.Format{Width: 480, Height: 640})
+	camera, _ := staged(t, "camera", shot.Format{Width: 480, Height: 640})
 	for i := range camera.Parts {
 		for j := range camera.Parts[i].Moves {
-			camera.Parts[i].Moves[j].Turntable.Direction = shot.CounterClockwise
+			camera.Parts[i].Moves[j].Data.(*move.Turntable).Direction = shot.CounterClockwise
 		}
 	}
 	if err := Settle(camera, g); err != nil {

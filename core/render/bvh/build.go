@@ -6,6 +6,8 @@ import (
 	"math"
 	"runtime"
 	"sync"
+
+	"github.com/sourcegraph/conc"
 )
 
 // box is an axis-aligned box in single precision.
@@ -105,7 +107,7 @@ type builder struct {
 	used  int
 	most  int           // items of a leaf
 	spare chan struct{} // threads that may still be started
-	wg    sync.WaitGroup
+	wg    conc.WaitGroup
 }
 
 // build returns the nodes, the root first, over leaves of at most so many items each, which it sorts: a leaf's stand
@@ -125,7 +127,7 @@ func build(items []item, most int) []node {
 // spread does n pieces of work on all processors, each a stretch of them.
 func spread(n int, do func(from, to int)) {
 	threads := min(runtime.GOMAXPROCS(0), n/parallel+1)
-	var all sync.WaitGroup
+	var all conc.WaitGroup
 	for k := range threads {
 		all.Go(func() { do(n*k/threads, n*(k+1)/threads) })
 	}

@@ -1,5 +1,6 @@
 import type {
   CompareReply,
+  CurvesReply,
   PasteReply,
   Cylinder,
   Edit,
@@ -16,6 +17,7 @@ import type {
   ShotName,
   ShotReply,
   State,
+  SuitingReply,
   Textured,
   Triage,
 } from "./types.gen";
@@ -72,8 +74,10 @@ export const api = {
   shot: (id: string) => json<ShotReply>("GET", `/api/shots/${id}`),
   removeShot: (id: string) => json<State>("DELETE", `/api/shots/${id}`),
   duplicateShot: (id: string) => json<ShotName>("POST", `/api/shots/${id}/duplicate`),
-  edit: (id: string, version: number, edit: Edit) =>
-    json<ShotReply>("POST", `/api/shots/${id}/edits`, { version, edit }),
+  edit: (id: string, version: number, edits: Edit[]) =>
+    json<ShotReply>("POST", `/api/shots/${id}/edits`, { version, edits }),
+  suiting: (id: string, parts: string[]) => json<SuitingReply>("POST", `/api/shots/${id}/suiting`, { parts }),
+  curves: (id: string, part: string) => json<CurvesReply>("GET", `/api/shots/${id}/curves/${part}`),
   undo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/undo`, { version }),
   redo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/redo`, { version }),
   history: (id: string) => json<Revision[]>("GET", `/api/shots/${id}/history`),

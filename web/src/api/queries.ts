@@ -4,13 +4,14 @@ import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { parseBake } from "../views/bake";
 import { api, Refusal } from "./client";
-import { rebased } from "./rebase";
-import type { Edit, Shot, ShotReply } from "./types.gen";
+import type { Curve, Edit, ShotReply } from "./types.gen";
 
 export const keys = {
   state: ["state"] as const,
   shot: (id: string) => ["shot", id] as const,
   bake: (id: string, version: number) => ["bake", id, version] as const,
+  suiting: (id: string, version: number, parts: string[]) => ["suiting", id, version, ...parts] as const,
+  curves: (id: string, version: number, part: string) => ["curves", id, version, part] as const,
   history: (id: string, version: number) => ["history", id, version] as const,
   runs: ["runs"] as const,
   run: (id: string) => ["run", id] as const,
@@ -44,18 +45,43 @@ export function useBake(shot: ShotReply | undefined) {
   }).data;
 }
 
+const noCurves: Curve[] = [];
+
+/** The pins of a part and of its moves as the core samples them; none where there are no pins. */
+export function useCurves(shot: ShotReply, part: string, wanted = true): Curve[] {
+  return (
+    useQuery({
+      queryKey: keys.curves(shot.id, shot.version, part),
+      queryFn: () => api.curves(shot.id, part),
+      enabled: wanted,
+      placeholderData: keepPreviousData,
+      gcTime: 30_000,
+    }).data?.curves ?? noCurves
+  );
+}
+
+/** Which moves and combinations suit the parts. */
+export function useSuiting(shot: ShotReply, parts: string[], wanted: boolean) {
+  return useQuery({
+    queryKey: keys.suiting(shot.id, shot.version, parts),
+    queryFn: () => api.suiting(shot.id, parts),
+    enabled: wanted,
+    gcTime: 30_000,
+  }).data;
+}
+
 /** Changes go one after another, each from the version that the one before left. */
 let turn: Promise<unknown> = Promise.resolve();
 
 /** Resolves when the changes asked for so far have been answered. */
 export const answered = () => turn;
 
-function change(id: string, ask: (version: number, newest: Shot) => Promise<ShotReply>): Promise<boolean> {
+function change(id: string, ask: (version: number) => Promise<ShotReply>): Promise<boolean> {
   const next = turn.then(async () => {
     const seen = client.getQueryData<ShotReply>(keys.shot(id));
     if (!seen) return false;
     try {
-      const reply = await ask(seen.version, seen.document);
+      const reply = await ask(seen.version);
       client.setQueryData(keys.shot(id), reply);
       if (reply.document.name !== seen.document.name) void client.invalidateQueries({ queryKey: keys.state });
       return true;
@@ -74,12 +100,9 @@ export function useEdits() {
   const q = useQueryClient();
   const id = useUi((s) => s.shot);
   const edit = useCallback(
-    (e: Edit) => {
-      const base = id === null ? undefined : q.getQueryData<ShotReply>(keys.shot(id))?.document; // as it was seen
-      if (id === null || !base) return Promise.resolve(false);
-      return change(id, (version, newest) => api.edit(id, version, rebased(e, base, newest)));
-    },
-    [id, q],
+    (...list: Edit[]) =>
+      id === null ? Promise.resolve(false) : change(id, (version) => api.edit(id, version, list)),
+    [id],
   );
   const undo = useCallback(() => {
     if (id !== null && q.getQueryData<ShotReply>(keys.shot(id))?.canUndo)

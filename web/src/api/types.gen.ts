@@ -20,6 +20,175 @@ export type Quat = [number, number, number, number];
  * @maxItems 2
  */
 export type Vec2 = [number, number];
+/**
+ * An edit has the name of its kind
+ */
+export type Edit =
+  | {
+      add: AddPartEdit;
+    }
+  | {
+      addCopies: AddCopiesEdit;
+    }
+  | {
+      addMove: AddMoveEdit;
+    }
+  | {
+      addShape: AddShapeEdit;
+    }
+  | {
+      addWord: AddWordEdit;
+    }
+  | {
+      align: AlignEdit;
+    }
+  | {
+      centre: CentreEdit;
+    }
+  | {
+      clean: CleanEdit;
+    }
+  | {
+      combine: CombineEdit;
+    }
+  | {
+      copyMove: CopyMoveEdit;
+    }
+  | {
+      distribute: DistributeEdit;
+    }
+  | {
+      duplicate: DuplicateEdit;
+    }
+  | {
+      faceCamera: FaceCameraEdit;
+    }
+  | {
+      faceTo: FaceToEdit;
+    }
+  | {
+      flag: SetFlagsEdit;
+    }
+  | {
+      group: GroupEdit;
+    }
+  | {
+      matchEnds: MatchEndsEdit;
+    }
+  | {
+      moveMove: MoveMoveEdit;
+    }
+  | {
+      movePins: MovePinsEdit;
+    }
+  | {
+      paste: PasteEdit;
+    }
+  | {
+      pinPose: PinPoseEdit;
+    }
+  | {
+      pivot: SetPivotEdit;
+    }
+  | {
+      placePictures: PlacePicturesEdit;
+    }
+  | {
+      putIn: PutInEdit;
+    }
+  | {
+      remove: RemovePartsEdit;
+    }
+  | {
+      removeMoves: RemoveMovesEdit;
+    }
+  | {
+      removePins: RemovePinsEdit;
+    }
+  | {
+      removeTracks: RemoveTracksEdit;
+    }
+  | {
+      rename: RenameEdit;
+    }
+  | {
+      renameParts: RenamePartsEdit;
+    }
+  | {
+      replace: ReplaceModelEdit;
+    }
+  | {
+      replaceMoves: ReplaceMovesEdit;
+    }
+  | {
+      reset: ResetEdit;
+    }
+  | {
+      resize: ResizeEdit;
+    }
+  | {
+      restHere: RestHereEdit;
+    }
+  | {
+      retime: RetimeEdit;
+    }
+  | {
+      reverse: ReverseEdit;
+    }
+  | {
+      setFinish: SetFinishEdit;
+    }
+  | {
+      setHandle: SetHandleEdit;
+    }
+  | {
+      setMove: SetMoveEdit;
+    }
+  | {
+      setPart: SetPartEdit;
+    }
+  | {
+      setPicture: SetPictureEdit;
+    }
+  | {
+      setPin: SetPinEdit;
+    }
+  | {
+      setPins: SetPinsEdit;
+    }
+  | {
+      setPoints: SetPointsEdit;
+    }
+  | {
+      setReading: SetReadingEdit;
+    }
+  | {
+      setShape: SetShapeEdit;
+    }
+  | {
+      setTiming: SetTimingEdit;
+    }
+  | {
+      shift: ShiftEdit;
+    }
+  | {
+      stage: StageEdit;
+    }
+  | {
+      stand: StandEdit;
+    }
+  | {
+      stretch: StretchEdit;
+    }
+  | {
+      texture: MoveTextureEdit;
+    }
+  | {
+      transform: TransformEdit;
+    }
+  | {
+      ungroup: UngroupEdit;
+    };
 
 export interface Wire {
   state: State;
@@ -41,6 +210,9 @@ export interface Wire {
   compare: CompareReply;
   paste: PasteRequest;
   pasted: PasteReply;
+  parts: PartsRequest;
+  suiting: SuitingReply;
+  curves: CurvesReply;
   font: FontReply;
   holeRequest: HoleRequest;
 }
@@ -49,6 +221,7 @@ export interface State {
   limits: Limits;
   endings: string[];
   fonts: string[];
+  kinds: Kinds;
 }
 export interface Project {
   id: string;
@@ -64,6 +237,124 @@ export interface Limits {
   Triangles: number;
   TextureSide: number;
 }
+export interface Kinds {
+  moves: Description[];
+  paces: PaceKind[];
+  shapes: MeshDescription[];
+  values: ShotValueWords[];
+}
+export interface Description {
+  kind: string;
+  name: string;
+  note: string;
+  find: string;
+  table?: boolean;
+  sentence: Word[];
+  values: ValueWords[];
+  handles: Handle[];
+}
+export interface Word {
+  is: string;
+  text?: string;
+  name?: string;
+  when?: When;
+  words?: Word[];
+}
+export interface When {
+  name: string;
+  is: unknown[];
+}
+export interface ValueWords {
+  name: string;
+  label: string;
+  as: string;
+  unit?: string;
+  in?: Range;
+  whole?: boolean;
+  pins?: boolean;
+  ones?: string;
+  many?: string;
+  none?: string;
+  options?: Option[];
+}
+export interface Range {
+  least: number;
+  most: number;
+}
+export interface Option {
+  value: string;
+  text: string;
+}
+export interface Handle {
+  is: string;
+  name: string;
+  values: {
+    [k: string]: string;
+  };
+  way?: Vec3;
+  when?: When;
+}
+export interface PaceKind {
+  kind: string;
+  name: string;
+  first: Pace;
+}
+export interface Pace {
+  kind: string;
+  /**
+   * @minItems 4
+   * @maxItems 4
+   */
+  bezier?: [number, number, number, number];
+  way?: string;
+  power?: number;
+  steps?: number;
+  jump?: string;
+  spring?: SpringSpec;
+  curve?: Pin[];
+}
+export interface SpringSpec {
+  mass: number;
+  stiffness: number;
+  damping: number;
+}
+export interface Pin {
+  time: number;
+  value?: number;
+  turn?: Quat;
+  next?: string;
+  in?: ShotHandle;
+  out?: ShotHandle;
+}
+export interface ShotHandle {
+  time: number;
+  value?: number;
+  /**
+   * @minItems 4
+   * @maxItems 4
+   */
+  turn?: [number, number, number, number];
+}
+export interface MeshDescription {
+  kind: string;
+  find: string;
+  measures: Measure[];
+  points?: string[];
+}
+export interface Measure {
+  name: string;
+  label: string;
+  unit: string;
+  least: number;
+  most: number;
+  usual?: number;
+}
+export interface ShotValueWords {
+  value: string;
+  label: string;
+  unit: string;
+  rest: number;
+}
 export interface ShotReply {
   id: string;
   project: string;
@@ -75,12 +366,17 @@ export interface ShotReply {
   saved: string;
   document: Shot;
   margins: Margins | null;
-  view: View | null;
+  view: FramingView | null;
+  loop: Verdict;
+  findings: Finding[];
   seam: Gap[];
-  closings: Closing[];
+  moves: MoveReply[];
+  pins: PinsReply[];
+  shown: ServerShown[];
   wobble: number | null;
   reports: Report[];
   standing: Standing[];
+  made?: string[];
 }
 export interface Shot {
   schema: string;
@@ -91,7 +387,11 @@ export interface Shot {
   format: Format;
   view: string;
   environment: Environment;
-  backdrop: [number, number, number] | null;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  backdrop: [number, number, number];
   /**
    * @minItems 3
    * @maxItems 3
@@ -169,70 +469,35 @@ export interface Move {
   muted: boolean;
   solo?: boolean;
   backwards?: boolean;
-  span: Span | null;
+  span: Span;
   pace: Pace;
   laps?: number;
   after: string;
   pins?: Track[];
-  turntable?: Turntable;
-  turn?: Turn;
-  slide?: Slide;
-  float?: Float;
-  swing?: Swing;
-  roll?: Roll;
-  topple?: Topple;
-  travel?: Travel;
-  gear?: Geared;
-  follow?: Follow;
-  orbit?: Orbit;
-  flight?: Flight;
-  reveal?: Reveal;
-  unfold?: Unfold;
-  burst?: Burst;
-  skim?: Skim;
-  squash?: Squash;
-  flex?: Flex;
-  look?: Look;
+  burst?: BurstMove;
+  flex?: FlexMove;
+  flight?: FlightMove;
+  float?: FloatMove;
+  follow?: FollowMove;
+  gear?: GearMove;
+  look?: LookMove;
+  nod?: NodMove;
+  orbit?: OrbitMove;
+  reveal?: RevealMove;
+  roll?: RollMove;
+  skim?: SkimMove;
+  slide?: SlideMove;
+  squash?: SquashMove;
+  swing?: SwingMove;
+  topple?: ToppleMove;
+  travel?: TravelMove;
+  turn?: TurnMove;
+  turntable?: TurntableMove;
+  unfold?: UnfoldMove;
 }
 export interface Span {
   from: number;
   to: number;
-}
-export interface Pace {
-  kind: string;
-  /**
-   * @minItems 4
-   * @maxItems 4
-   */
-  bezier?: [number, number, number, number];
-  way?: string;
-  power?: number;
-  steps?: number;
-  jump?: string;
-  spring?: SpringSpec;
-  curve?: Pin[];
-}
-export interface SpringSpec {
-  mass: number;
-  stiffness: number;
-  damping: number;
-}
-export interface Pin {
-  time: number;
-  value?: number;
-  turn?: Quat;
-  next?: string;
-  in?: Handle;
-  out?: Handle;
-}
-export interface Handle {
-  time: number;
-  value?: number;
-  /**
-   * @minItems 4
-   * @maxItems 4
-   */
-  turn?: [number, number, number, number];
 }
 export interface Track {
   value: string;
@@ -240,92 +505,20 @@ export interface Track {
   before?: string;
   after?: string;
 }
-export interface Turntable {
-  moves: string;
-  direction: string;
-  turns: number;
-  plinth: boolean;
+export interface BurstMove {
+  spread: number;
+  turn: number;
+  seed: number;
 }
-export interface Turn {
-  axis: Vec3;
-  frame: string;
-  turns: number;
-  direction: string;
-  stops?: number;
-  rest?: number;
-}
-export interface Slide {
-  by: Vec3;
-  frame: string;
-}
-export interface Float {
-  height: number;
-  period: number;
-  tilt: number;
-}
-export interface Swing {
-  axis: Vec3;
-  frame: string;
-  amplitude: number;
+export interface FlexMove {
   shape: string;
-  period: number;
-  length?: number;
-  phase?: number;
-}
-export interface Roll {
-  radius: number;
-  along: Vec3;
-  turns: number;
-  contact: string;
-  other?: number;
-}
-export interface Topple {
-  along: Vec3;
-  sides: number;
-  width: number;
-  high: number;
+  axis: number;
+  towards: number;
   base: Vec3;
-  steps: number;
+  length: number;
+  angle: number;
 }
-export interface Travel {
-  path: string;
-  width?: number;
-  depth?: number;
-  corner?: number;
-  points?: Vec3[];
-  drawing?: string;
-  from: number;
-  to: number;
-  lay: boolean;
-  bank?: number;
-}
-export interface Geared {
-  driver: string;
-  axis: Vec3;
-  frame: string;
-  num: number;
-  den: number;
-  mesh: string;
-  phase?: number;
-}
-export interface Follow {
-  of: string;
-  position: boolean;
-  rotation: boolean;
-  size: boolean;
-  lag: number;
-}
-export interface Orbit {
-  target: string;
-  point: Vec3;
-  start: number;
-  turns: number;
-  radius: number;
-  height: number;
-  wave?: number;
-  waves?: number;
-}
-export interface Flight {
+export interface FlightMove {
   stops: Stop[];
 }
 export interface Stop {
@@ -335,50 +528,28 @@ export interface Stop {
   rotation: Quat;
   focal?: number;
 }
-export interface Reveal {
-  order: string;
-  delay: number;
-  takes: number;
-  from: string;
-  by: Vec3;
-  turn: number;
-  seed?: number;
+export interface FloatMove {
+  height: number;
+  period: number;
+  tilt: number;
 }
-export interface Unfold {
-  angle: number;
-  order: string;
-  deep: boolean;
-  share: number;
-  base?: string;
+export interface FollowMove {
+  of: string;
+  position: boolean;
+  rotation: boolean;
+  size: boolean;
+  lag: number;
 }
-export interface Burst {
-  spread: number;
-  turn: number;
-  seed: number;
+export interface GearMove {
+  driver: string;
+  axis: Vec3;
+  frame: string;
+  num: number;
+  den: number;
+  mesh: string;
+  phase?: number;
 }
-export interface Skim {
-  on: string;
-  normal: Vec3;
-  offset: number;
-  away: number;
-  flip: boolean;
-  contour?: Vec3[];
-  normals?: Vec3[];
-  key?: string;
-}
-export interface Squash {
-  axis: number;
-  amount: number;
-}
-export interface Flex {
-  shape: string;
-  axis: number;
-  towards: number;
-  base: Vec3;
-  length: number;
-  angle: number;
-}
-export interface Look {
+export interface LookMove {
   what: string;
   own: boolean;
   /**
@@ -391,6 +562,107 @@ export interface Look {
    * @maxItems 3
    */
   to: [number, number, number];
+}
+export interface NodMove {
+  axis: Vec3;
+  frame: string;
+  amplitude: number;
+  swings: number;
+  decrement: number;
+}
+export interface OrbitMove {
+  target: string;
+  point: Vec3;
+  start: number;
+  turns: number;
+  radius: number;
+  height: number;
+  wave?: number;
+  waves?: number;
+}
+export interface RevealMove {
+  order: string;
+  delay: number;
+  takes: number;
+  from: string;
+  by: Vec3;
+  turn: number;
+  seed?: number;
+}
+export interface RollMove {
+  radius: number;
+  along: Vec3;
+  turns: number;
+  contact: string;
+  other?: number;
+}
+export interface SkimMove {
+  on: string;
+  normal: Vec3;
+  offset: number;
+  away: number;
+  flip: boolean;
+  contour?: Vec3[];
+  normals?: Vec3[];
+  key?: string;
+}
+export interface SlideMove {
+  by: Vec3;
+  frame: string;
+}
+export interface SquashMove {
+  axis: number;
+  amount: number;
+}
+export interface SwingMove {
+  axis: Vec3;
+  frame: string;
+  amplitude: number;
+  shape: string;
+  period: number;
+  length?: number;
+  phase?: number;
+}
+export interface ToppleMove {
+  along: Vec3;
+  sides: number;
+  width: number;
+  high: number;
+  base: Vec3;
+  steps: number;
+}
+export interface TravelMove {
+  path: string;
+  width?: number;
+  depth?: number;
+  corner?: number;
+  points?: Vec3[];
+  drawing?: string;
+  from: number;
+  to: number;
+  lay: boolean;
+  bank?: number;
+}
+export interface TurnMove {
+  axis: Vec3;
+  frame: string;
+  turns: number;
+  direction: string;
+  stops?: number;
+  rest?: number;
+}
+export interface TurntableMove {
+  moves: string;
+  direction: string;
+  turns: number;
+  plinth: boolean;
+}
+export interface UnfoldMove {
+  angle: number;
+  order: string;
+  deep: boolean;
+  share: number;
+  base?: string;
 }
 export interface MeshRef {
   asset: string;
@@ -493,13 +765,13 @@ export interface Cut {
 }
 export interface Mark {
   drawing?: string;
-  word?: Word;
-  solid: Solid;
+  word?: ShotWord;
+  solid: Extrusion;
   tolerance: number;
   built: string;
   places: Vec3[];
 }
-export interface Word {
+export interface ShotWord {
   text: string;
   font: string;
   size: number;
@@ -507,7 +779,7 @@ export interface Word {
   leading: number;
   align: string;
 }
-export interface Solid {
+export interface Extrusion {
   depth: number;
   bevel: string;
   width: number;
@@ -617,128 +889,115 @@ export interface Margins {
   side: string;
   filled: number;
 }
-export interface View {
+export interface FramingView {
   width: number;
   height: number;
   x: number;
   y: number;
   flat: boolean;
 }
-export interface Gap {
-  part: string;
-  pixels: number;
-}
-export interface Closing {
-  move: string;
-  part: string;
+export interface Verdict {
   closes: boolean;
-  laps: number;
   words: string;
+}
+export interface Finding {
+  kind: string;
+  weight: string;
+  title: string;
+  why: string;
+  part?: string;
+  frame?: number;
   mends: Mend[];
 }
 export interface Mend {
   words: string;
-  edit: Edit;
+  edits: Edit[];
 }
-export interface Edit {
-  rename?: Rename;
-  setTiming?: SetTiming;
-  setPicture?: SetPicture;
-  setPart?: SetPart;
-  removePart?: RemovePart;
-  addMove?: AddMove;
-  addMoves?: AddMoves;
-  setMove?: SetMove;
-  removeMove?: RemoveMove;
-  setReading?: SetReading;
-  moveMove?: MoveMove;
-  retime?: Retime;
-  reverse?: Reverse;
-  shift?: Shift;
-  setTracks?: SetTracks;
-  setPins?: SetTracks[];
-  movePins?: MovePins;
-  removePins?: RemovePins;
-  stretch?: Stretch;
-  setFinish?: SetFinish;
-  texture?: PlaceTexture;
-  clean?: Clean;
-  arrange?: Arrange;
-}
-export interface Rename {
-  name: string;
-}
-export interface SetTiming {
-  frames: number;
-  rate: Rate;
-  ending: string;
-}
-export interface SetPicture {
-  format?: Format;
-  environment?: Environment;
-  view?: string;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  backdrop?: [number, number, number];
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  backdropLow?: [number, number, number];
-  oneColour?: boolean;
-  transparent?: boolean;
-  camera?: string;
-}
-export interface SetPart {
+export interface AddPartEdit {
   part: Part;
 }
-export interface RemovePart {
-  part: string;
-}
-export interface AddMove {
-  part: string;
-  move: Move;
-}
-export interface AddMoves {
-  name: string;
-  list: AddMove[];
-}
-export interface SetMove {
-  move: Move;
-}
-export interface RemoveMove {
-  move: string;
-}
-export interface SetReading {
-  root: string;
-  unit: string;
-  up: string;
-}
-export interface MoveMove {
-  move: string;
-  to: number;
-  onto?: string[];
+export interface AddCopiesEdit {
+  of: string;
   id?: string;
 }
-export interface Retime {
-  frames: number;
-  rate: Rate;
-  keepSeconds: boolean;
-}
-export interface Reverse {
-  parts: string[];
-}
-export interface Shift {
-  parts: string[];
-  frames: number;
-}
-export interface SetTracks {
+export interface AddMoveEdit {
   part: string;
-  tracks: Track[];
+  kind?: string;
+  id?: string;
+  move?: Move;
 }
-export interface MovePins {
+export interface AddShapeEdit {
+  kind: string;
+  id?: string;
+}
+export interface AddWordEdit {
+  id?: string;
+}
+export interface AlignEdit {
+  parts: string[];
+  axis: number;
+  to: string;
+}
+export interface CentreEdit {
+  parts: string[];
+}
+export interface CleanEdit {
+  parts: string[];
+  split?: boolean;
+  gather?: string;
+  share?: boolean;
+  weld?: number;
+  outside?: boolean;
+  subdivide?: boolean;
+  normals?: string;
+  crease?: number;
+}
+export interface CombineEdit {
+  name: string;
+  parts: string[];
+}
+export interface CopyMoveEdit {
+  move: string;
+  onto: string[];
+}
+export interface DistributeEdit {
+  parts: string[];
+  axis: number;
+}
+export interface DuplicateEdit {
+  parts: string[];
+  id: string;
+}
+export interface FaceCameraEdit {
+  parts: string[];
+}
+export interface FaceToEdit {
+  part: string;
+  from: Vec3;
+  normal: Vec3;
+  to: Vec3;
+  facing: Vec3;
+}
+export interface SetFlagsEdit {
+  parts: string[];
+  hidden?: boolean;
+  away?: boolean;
+  locked?: boolean;
+  tag?: string;
+}
+export interface GroupEdit {
+  parts: string[];
+  id: string;
+  name: string;
+}
+export interface MatchEndsEdit {
+  part: string;
+}
+export interface MoveMoveEdit {
+  move: string;
+  to: number;
+}
+export interface MovePinsEdit {
   pins: PinRef[];
   bars?: string[];
   by: number;
@@ -755,116 +1014,175 @@ export interface PinRef {
   value: string;
   time: number;
 }
-export interface RemovePins {
+export interface PasteEdit {
+  from: Shot;
+  parts: string[];
+}
+export interface PinPoseEdit {
+  parts: string[];
+  time: number;
+  whole?: boolean;
+  deep?: boolean;
+}
+export interface SetPivotEdit {
+  part: string;
+  to: string;
+  point: Vec3;
+}
+export interface PlacePicturesEdit {
+  files: File[];
+  materials?: string[];
+}
+export interface File {
+  name: string;
+  data: string;
+}
+export interface PutInEdit {
+  parts: string[];
+  parent: string;
+  before: string;
+  keep: boolean;
+}
+export interface RemovePartsEdit {
+  parts: string[];
+}
+export interface RemoveMovesEdit {
+  moves: string[];
+}
+export interface RemovePinsEdit {
   pins: PinRef[];
 }
-export interface Stretch {
+export interface RemoveTracksEdit {
+  parts: string[];
+}
+export interface RenameEdit {
+  name: string;
+}
+export interface RenamePartsEdit {
+  parts: string[];
+  pattern: string;
+}
+export interface ReplaceModelEdit {
+  root: string;
+  asset: string;
+  file: string;
+}
+export interface ReplaceMovesEdit {
+  moves: Move[];
+}
+export interface ResetEdit {
+  parts: string[];
+}
+export interface ResizeEdit {
+  part: string;
+  height: number;
+}
+export interface RestHereEdit {
+  parts: string[];
+  frame: number;
+}
+export interface RetimeEdit {
+  frames: number;
+  rate: Rate;
+  keepSeconds: boolean;
+}
+export interface ReverseEdit {
+  parts: string[];
+}
+export interface SetFinishEdit {
+  finish: string;
+}
+export interface SetHandleEdit {
+  pin: PinRef;
+  side: string;
+  time: number;
+  value: number;
+  broken?: boolean;
+}
+export interface SetMoveEdit {
+  move: string;
+  patch?: {
+    [k: string]: unknown;
+  };
+  values?: {
+    [k: string]: unknown;
+  };
+  frame?: number;
+  record?: boolean;
+}
+export interface SetPartEdit {
+  part: string;
+  patch: {
+    [k: string]: unknown;
+  };
+}
+export interface SetPictureEdit {
+  patch: {
+    [k: string]: unknown;
+  };
+}
+export interface SetPinEdit {
+  part: string;
+  move?: string;
+  value: string;
+  time: number;
+  to?: number;
+  from?: number;
+}
+export interface SetPinsEdit {
+  pins: PinRef[];
+  next?: string;
+  after?: string;
+  before?: string;
+}
+export interface SetPointsEdit {
+  part: string;
+  at: number;
+  to?: Vec3;
+  add?: boolean;
+  remove?: boolean;
+}
+export interface SetReadingEdit {
+  root: string;
+  unit?: string;
+  up?: string;
+}
+export interface SetShapeEdit {
+  part: string;
+  measures: {
+    [k: string]: number;
+  };
+}
+export interface SetTimingEdit {
+  frames?: number;
+  rate?: Rate;
+  ending?: string;
+}
+export interface ShiftEdit {
+  parts: string[];
+  frames: number;
+}
+export interface StageEdit {
+  part: string;
+}
+export interface StandEdit {
+  parts: string[];
+  sink: number;
+}
+export interface StretchEdit {
   parts: string[];
   from: number;
   to: number;
   about: number;
   scale: number;
 }
-export interface SetFinish {
-  finish: string;
-}
-export interface PlaceTexture {
+export interface MoveTextureEdit {
   material: string;
   slot: string;
   to?: string;
   toSlot?: string;
 }
-export interface Clean {
-  parts: string[];
-  split?: boolean;
-  gather?: string;
-  share?: boolean;
-  weld?: number;
-  outside?: boolean;
-  subdivide?: boolean;
-  normals?: string;
-  crease?: number;
-}
-export interface Arrange {
-  add?: AddPart;
-  group?: GroupParts;
-  ungroup?: OnePart;
-  putIn?: PutIn;
-  duplicate?: Duplicate;
-  rename?: RenameMany;
-  flag?: SetFlags;
-  stand?: StandParts;
-  centre?: SomeParts;
-  align?: Align;
-  distribute?: Distribute;
-  pivot?: SetPivot;
-  resize?: Resize;
-  transform?: Transform;
-  faceTo?: FaceTo;
-  faceCamera?: SomeParts;
-  reset?: SomeParts;
-  restHere?: RestHere;
-  remove?: SomeParts;
-  stage?: OnePart;
-}
-export interface AddPart {
-  part: Part;
-}
-export interface GroupParts {
-  parts: string[];
-  id: string;
-  name: string;
-}
-export interface OnePart {
-  part: string;
-}
-export interface PutIn {
-  parts: string[];
-  parent: string;
-  before: string;
-  keep: boolean;
-}
-export interface Duplicate {
-  parts: string[];
-  id: string;
-}
-export interface RenameMany {
-  parts: string[];
-  pattern: string;
-}
-export interface SetFlags {
-  parts: string[];
-  hidden?: boolean;
-  away?: boolean;
-  locked?: boolean;
-  tag?: string;
-}
-export interface StandParts {
-  parts: string[];
-  sink: number;
-}
-export interface SomeParts {
-  parts: string[];
-}
-export interface Align {
-  parts: string[];
-  axis: number;
-  to: string;
-}
-export interface Distribute {
-  parts: string[];
-  axis: number;
-}
-export interface SetPivot {
-  part: string;
-  to: string;
-  point: Vec3;
-}
-export interface Resize {
-  part: string;
-  height: number;
-}
-export interface Transform {
+export interface TransformEdit {
   parts: string[];
   about: Vec3;
   move: Vec3;
@@ -872,16 +1190,50 @@ export interface Transform {
   size: number;
   at?: number;
 }
-export interface FaceTo {
+export interface UngroupEdit {
   part: string;
-  from: Vec3;
-  normal: Vec3;
-  to: Vec3;
-  facing: Vec3;
 }
-export interface RestHere {
-  parts: string[];
-  frame: number;
+export interface Gap {
+  part: string;
+  pixels: number;
+  change: number;
+}
+export interface MoveReply {
+  part: string;
+  move: string;
+  closes: boolean;
+  words: string;
+  laps: number;
+  mends: Mend[];
+  bar: Bar;
+  values: {
+    [k: string]: unknown;
+  };
+}
+export interface Bar {
+  words: string;
+  spans: [number, number][];
+  curve?: number[];
+  fixed?: boolean;
+  pace?: number[];
+}
+export interface PinsReply {
+  part: string;
+  closes: boolean;
+  words: string;
+  mends: Mend[];
+}
+export interface ServerShown {
+  hidden?: boolean;
+  away?: boolean;
+  materials?: string[];
+  shape?: Shape;
+  measures?: {
+    [k: string]: number;
+  };
+  floor?: boolean;
+  table?: boolean;
+  carries?: boolean;
 }
 export interface Report {
   file: string;
@@ -910,7 +1262,7 @@ export interface Standing {
 }
 export interface EditRequest {
   version: number;
-  edit: Edit;
+  edits: Edit[];
 }
 export interface VersionRequest {
   version: number;
@@ -1084,6 +1436,30 @@ export interface PasteRequest {
 }
 export interface PasteReply {
   parts: string[];
+}
+export interface PartsRequest {
+  parts: string[];
+}
+export interface SuitingReply {
+  kinds: string[];
+  combinations: Combination[];
+}
+export interface Combination {
+  name: string;
+  note: string;
+  group?: boolean;
+  parts?: number;
+}
+export interface CurvesReply {
+  part: string;
+  curves: Curve[];
+}
+export interface Curve {
+  move?: string;
+  value: string;
+  step: number;
+  values: number[];
+  speeds: number[];
 }
 export interface FontReply {
   hash: string;

@@ -1,9 +1,9 @@
 import { memo, useState } from "react";
 import { useEdits } from "../api/queries";
-import type { Move, Part, Shot, Span } from "../api/types.gen";
+import { setMove } from "../api/edits";
+import type { Move, MoveReply, Part, Shot, Span } from "../api/types.gen";
 import { dragged, useChosen } from "../state/chosen";
 import { goTo, select } from "../state/ui";
-import { stretches, words } from "./bars";
 import { dragChosen, follow, snap } from "./drag";
 
 const lane = 27;
@@ -14,35 +14,35 @@ export const Bar = memo(function Bar(p: {
   shot: Shot;
   part: Part;
   move: Move;
+  told?: MoveReply; // what the core says of it
   frames: number;
   loop: boolean;
   x: (f: number) => number;
   per: number;
   width: number;
   edges: number[];
-  closes: boolean;
 }) {
   const { edit } = useEdits();
   const [draft, setDraft] = useState<Span | null>(null); // while it is dragged
   const { frames, loop, x } = p;
   const chosen = useChosen();
   const lit = chosen.bars.includes(p.move.id);
-  const m = draft
-    ? { ...p.move, span: draft }
-    : lit && p.move.span
-      ? {
-          ...p.move,
-          span: order(dragged(chosen, p.move.span.from), dragged(chosen, p.move.span.to)),
-        }
-      : p.move;
-  const base = stretches(m, frames, loop);
-  const all = loop
-    ? [-1, 0, 1].flatMap((lap) =>
-        base.map((s) => ({ ...s, from: s.from + lap * frames, to: s.to + lap * frames, lap })),
-      )
-    : base.map((s) => ({ ...s, lap: 0 }));
-  const colour = m.muted ? "var(--quiet)" : p.closes ? "var(--brass)" : "var(--coral)";
-  const fixed = !!(m.turntable ?? m.float ?? m.swing ?? m.gear ?? m.follow ?? m.flight); // no span to drag
+  const m = p.move;
+  const words = p.told?.bar.words ?? m.kind;
+  const curve = p.told?.bar.curve ?? [0, 1];
+  const moved =
+    draft ?? (lit && m.span ? order(dragged(chosen, m.span.from), dragged(chosen, m.span.to)) : null);
+  const base: [number, number][] = moved ? [[moved.from, moved.to]] : (p.told?.bar.spans ?? []);
+  const all = (loop ? [-1, 0, 1] : [0]).flatMap((lap) =>
+    base.map(([from, to], i) => ({
+      from: from + lap * frames,
+      to: to + lap * frames,
+      lap,
+      first: lap === 0 && i === 0,
+    })),
+  );
+  const colour = m.muted ? "var(--quiet)" : (p.told?.closes ?? true) ? "var(--brass)" : "var(--coral)";
+  const fixed = p.told?.bar.fixed ?? true; // no span to drag
 
   const press = (e: React.PointerEvent<HTMLButtonElement>) => {
     if (e.button !== 0 || fixed) return;
@@ -75,7 +75,7 @@ export const Bar = memo(function Bar(p: {
         if (!moved) return setDraft(null);
         const lap = loop ? Math.floor(now.from / frames) * frames : 0; // it begins within the loop
         const span = { from: now.from - lap, to: now.to - lap };
-        void edit({ setMove: { move: { ...p.move, span } } }).then(() => setDraft(null));
+        void edit(setMove(p.move.id, { span })).then(() => setDraft(null));
       },
     );
   };
@@ -85,19 +85,18 @@ export const Bar = memo(function Bar(p: {
         const left = x(s.from);
         const w = x(s.to) - left;
         if (left > p.width || left + w < 0) return null;
-        const points = Array.from(
-          { length: 49 },
-          (_, k) => `${((k / 48) * w).toFixed(1)},${(19 - 16 * s.curve(k / 48)).toFixed(1)}`,
-        ).join(" ");
-        const first = s.lap === 0 && s === all.find((o) => o.lap === 0);
+        const points = curve
+          .map((v, k) => `${((k / (curve.length - 1)) * w).toFixed(1)},${(19 - 16 * v).toFixed(1)}`)
+          .join(" ");
+        const first = s.first;
         return (
           <button
             key={i}
             type="button"
             tabIndex={first ? 0 : -1}
-            aria-label={first ? words(m) : undefined}
+            aria-label={first ? words : undefined}
             aria-hidden={!first}
-            title={draft ? `${draft.from} to ${draft.to}` : words(m)}
+            title={draft ? `${draft.from} to ${draft.to}` : words}
             onPointerDown={press}
             onClick={(e) => {
               if (e.shiftKey) return;
@@ -125,7 +124,7 @@ export const Bar = memo(function Bar(p: {
             )}
             {first && (
               <span className="pointer-events-none relative truncate px-2 text-[11px] whitespace-nowrap">
-                {draft ? `${draft.from} to ${draft.to} f` : words(m)}
+                {draft ? `${draft.from} to ${draft.to} f` : words}
               </span>
             )}
           </button>

@@ -24,7 +24,7 @@ export function Dial({ shot }: { shot: ShotReply }) {
     return Math.atan2(e.clientX - r.left - r.width / 2, -(e.clientY - r.top - r.height / 2)) / (2 * Math.PI);
   };
   const moving = shot.document.parts.filter((p) => p.moves.some((m) => !m.muted));
-  const bad = new Set(shot.closings.filter((c) => !c.closes).map((c) => c.part));
+  const bad = new Set([...shot.moves, ...shot.pins].filter((c) => !c.closes).map((c) => c.part));
   const lap = (ending === "loop" ? frames : Math.max(1, frames - 1)) || 1;
   const hand = at(frame / lap, 58);
   const inner = at(frame / lap, 40);

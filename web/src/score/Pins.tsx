@@ -1,14 +1,14 @@
 import { memo, useMemo, useState } from "react";
-import { useEdits } from "../api/queries";
-import type { Edit, Move, Part, PinRef, Shot, Track } from "../api/types.gen";
+import { useCurves, useEdits } from "../api/queries";
+import type { Edit, Move, Part, Pin, PinRef, ShotReply, Track } from "../api/types.gen";
 import { dragged, sameLane, samePin, useChosen } from "../state/chosen";
 import { clock } from "../state/clock";
 import { goTo, select } from "../state/ui";
 import { dragChosen, follow, snap } from "./drag";
-import { bent, movedPins, pinnedIn, sample, speed } from "./tracks";
+import { at, curveOf } from "./curves";
 
 interface Lane {
-  shot: Shot;
+  shot: ShotReply;
   part: Part;
   move?: Move; // whose parameters carry the pins; otherwise they are the part's own
   frames: number;
@@ -22,9 +22,6 @@ interface Lane {
 
 const tracksOf = (p: Lane): Track[] => (p.move ? p.move.pins : p.part.tracks) ?? [];
 const nameOf = (p: Lane) => (p.move ? `${p.move.kind} of ${p.part.name}` : p.part.name);
-
-const saved = (p: Lane, tracks: Track[]): Edit =>
-  p.move ? { setMove: { move: { ...p.move, pins: tracks } } } : { setTracks: { part: p.part.id, tracks } };
 
 const refOf = (p: Lane, value: string, time: number): PinRef => ({
   part: p.part.id,
@@ -87,7 +84,7 @@ export const PinLane = memo(function PinLane(p: Lane) {
     if (e.shiftKey) return choosePins(here, true);
     const had = on(time);
     if (!had) choosePins(here, false);
-    dragChosen(e, time, p, p.shot, edit, () => {
+    dragChosen(e, time, p, p.shot.document, edit, () => {
       choosePins(here, false);
       visit(p, time);
     });
@@ -154,6 +151,14 @@ const shades = [
   "var(--ink)",
 ];
 
+/** A pin or a handle while it is dragged, and the edit that it ends in. */
+interface Draft {
+  value: string;
+  time: number; // of the pin where it stood
+  pin: Pin; // as it is drawn meanwhile
+  edit: Edit;
+}
+
 /**
  * The curves of tracks in their lane, each over its own range; pins are dragged in time and value, handles of
  * curves of their own with them. Seen as speeds, the curves show the change in a frame.
@@ -161,26 +166,21 @@ const shades = [
 export function CurveLane(p: Lane) {
   const { edit } = useEdits();
   const chosen = useChosen();
-  const [draft, setDraft] = useState<Track[] | null>(null);
+  const [draft, setDraft] = useState<Draft | null>(null);
+  const curves = useCurves(p.shot, p.part.id);
   const mine = chosen.pins.filter((c) => sameLane(c, p.part.id, p.move?.id));
   const moving = chosen.by !== 0 || chosen.scale !== 1;
-  const before = tracksOf(p);
-  let all = draft ?? before;
-  if (!draft && moving && mine.length > 0)
-    all = all.map((t) => ({
-      ...t,
-      pins: t.pins
-        .map((q) =>
-          mine.some((c) => samePin(c, refOf(p, t.value, q.time)))
-            ? { ...q, time: dragged(chosen, q.time) }
-            : q,
-        )
-        .sort((a, b) => a.time - b.time),
-    }));
-  const tracks = all.filter((t) => t.value !== "orientation");
+  const tracks = tracksOf(p).filter((t) => t.value !== "orientation");
+  /** The pin as it is drawn: where it is dragged to, or where what is chosen goes. */
+  const drawn = (value: string, q: Pin): Pin => {
+    if (draft) return draft.value === value && draft.time === q.time ? draft.pin : q;
+    return moving && mine.some((c) => samePin(c, refOf(p, value, q.time)))
+      ? { ...q, time: dragged(chosen, q.time) }
+      : q;
+  };
   const pad = 10;
   const step = 3;
-  const save = (now: Track[]) => void edit(saved(p, now)).then(() => setDraft(null));
+  const save = (e: Edit) => void edit(e).then(() => setDraft(null));
   return (
     <svg
       width={p.width}
@@ -191,24 +191,27 @@ export function CurveLane(p: Lane) {
     >
       <line x1={0} x2={p.width} y1={p.height - 0.5} y2={p.height - 0.5} stroke="var(--line)" />
       {tracks.map((t, k) => {
-        const what = chosen.speed ? speed : sample;
+        const curve = curveOf(curves, p.move?.id, t.value);
+        const list = (chosen.speed ? curve?.speeds : curve?.values) ?? [];
         const shown: [number, number][] = [];
-        for (let px = 0; px <= p.width; px += step) {
+        for (let px = 0; px <= p.width && curve; px += step) {
           const f = (px - p.x(0)) / p.per;
-          shown.push([px, what(t, p.loop ? ((f % p.frames) + p.frames) % p.frames : f)]);
+          shown.push([px, at(list, curve.step, p.loop ? ((f % p.frames) + p.frames) % p.frames : f)]);
         }
-        const own = before.find((o) => o.value === t.value) ?? t;
         const reach = chosen.speed
-          ? shown.map((s) => s[1])
-          : own.pins.flatMap((q) => {
+          ? list
+          : t.pins.flatMap((q) => {
               const v = q.value ?? 0;
               return [v, v + (q.in?.value ?? 0), v + (q.out?.value ?? 0)];
             });
-        let [lo, hi] = [Math.min(...reach), Math.max(...reach)];
+        let lo = Infinity;
+        let hi = -Infinity;
+        for (const v of reach) [lo, hi] = [Math.min(lo, v), Math.max(hi, v)];
         if (hi - lo < 1e-12) [lo, hi] = [lo - 0.5e-3, hi + 0.5e-3];
         const tall = p.height - 2 * pad;
         const y = (v: number) => p.height - pad - ((v - lo) / (hi - lo)) * tall;
         const colour = shades[k % shades.length]!;
+        const ghost = draft?.value === t.value || (moving && mine.some((c) => c.value === t.value));
         return (
           <g key={t.value}>
             <polyline
@@ -218,13 +221,26 @@ export function CurveLane(p: Lane) {
               strokeWidth={1.3}
               strokeOpacity={0.85}
             />
+            {ghost && (
+              <polyline
+                points={t.pins
+                  .map((q) => drawn(t.value, q))
+                  .sort((a, b) => a.time - b.time)
+                  .map((q) => `${p.x(q.time).toFixed(1)},${y(q.value ?? 0).toFixed(1)}`)
+                  .join(" ")}
+                fill="none"
+                stroke={colour}
+                strokeDasharray="3 3"
+              />
+            )}
             <text x={6} y={12 + 11 * k} fontSize={10} fill={colour}>
               {t.value}
               {chosen.speed ? " a frame" : ""}
             </text>
             {!chosen.speed &&
-              t.pins.map((pin, i) => {
-                const lit = mine.some((c) => samePin(c, refOf(p, t.value, pin.time)));
+              t.pins.map((stood, i) => {
+                const pin = drawn(t.value, stood);
+                const lit = mine.some((c) => samePin(c, refOf(p, t.value, stood.time)));
                 const [cx, cy] = [p.x(pin.time), y(pin.value ?? 0)];
                 if (cx < -40 || cx > p.width + 40) return null;
                 return (
@@ -252,18 +268,24 @@ export function CurveLane(p: Lane) {
                             data-pin="handle"
                             data-testid={`handle-${side}-${t.value}-${pin.time}`}
                             onPointerDown={(e) => {
-                              let now = before;
+                              let now: Draft | null = null;
                               follow(
                                 e,
                                 (dx, dy, ev) => {
-                                  now = bent(before, t.value, pin.time, side, {
+                                  const to = {
                                     time: h.time + dx / p.per,
                                     value: (h.value ?? 0) - (dy / tall) * (hi - lo),
-                                    broken: ev.shiftKey,
-                                  });
+                                  };
+                                  const pinned = refOf(p, t.value, stood.time);
+                                  now = {
+                                    value: t.value,
+                                    time: stood.time,
+                                    pin: { ...stood, [side]: to },
+                                    edit: { setHandle: { pin: pinned, side, ...to, broken: ev.shiftKey } },
+                                  };
                                   setDraft(now);
                                 },
-                                (moved) => (moved ? save(now) : setDraft(null)),
+                                () => (now ? save(now.edit) : setDraft(null)),
                               );
                             }}
                           >
@@ -284,31 +306,32 @@ export function CurveLane(p: Lane) {
                       data-testid={`pin-${t.value}-${pin.time}`}
                       onPointerDown={(e) => {
                         if (e.button !== 0) return;
-                        const ref = refOf(p, t.value, pin.time);
+                        const ref = refOf(p, t.value, stood.time);
                         if (e.shiftKey) return choosePins([ref], true);
                         if (lit && chosen.pins.length + chosen.bars.length > 1)
-                          return dragChosen(e, pin.time, p, p.shot, edit, () => choosePins([ref], false));
+                          return dragChosen(e, stood.time, p, p.shot.document, edit, () =>
+                            choosePins([ref], false),
+                          );
                         choosePins([ref], false);
-                        let now = before;
+                        let now: Draft | null = null;
                         follow(
                           e,
                           (dx, dy, ev) => {
                             const time = ev.shiftKey
-                              ? pin.time
-                              : Math.max(0, snap(pin.time + dx / p.per, p.edges, p.per, ev.altKey));
-                            const value = (pin.value ?? 0) - (dy / tall) * (hi - lo);
-                            const one = movedPins(
-                              before.filter((o) => o.value === t.value),
-                              pin.time,
-                              time,
-                            );
-                            const moved = before.map((o) => (o.value === t.value ? one[0]! : o));
-                            now = pinnedIn(moved, t.value, time, { value });
+                              ? stood.time
+                              : Math.max(0, snap(stood.time + dx / p.per, p.edges, p.per, ev.altKey));
+                            const value = (stood.value ?? 0) - (dy / tall) * (hi - lo);
+                            now = {
+                              value: t.value,
+                              time: stood.time,
+                              pin: { ...stood, time, value },
+                              edit: { setPin: { ...ref, time, from: stood.time, to: value } },
+                            };
                             setDraft(now);
                           },
-                          (moved) => {
-                            if (moved) return save(now);
-                            visit(p, pin.time);
+                          () => {
+                            if (now) return save(now.edit);
+                            visit(p, stood.time);
                             setDraft(null);
                           },
                         );

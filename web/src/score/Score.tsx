@@ -2,6 +2,7 @@ import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } fr
 import type { Move, Part, PinRef, ShotReply } from "../api/types.gen";
 import { clearChosen, useChosen } from "../state/chosen";
 import { clock, useFrame, useRange } from "../state/clock";
+import { stepped } from "../state/signals";
 import { goTo, select, useUi } from "../state/ui";
 import { Bar } from "./Bar";
 import { Dial } from "./Dial";
@@ -91,7 +92,7 @@ function Lanes({ shot }: { shot: ShotReply }) {
   }, [shot, open]);
   const total = (lines.at(-1)?.top ?? 0) + (lines.at(-1)?.height ?? 0);
   const shown = lines.filter((l) => l.top + l.height > scroll - 60 && l.top < scroll + height);
-  const closes = new Map(shot.closings.map((c) => [c.move, c.closes]));
+  const told = useMemo(() => new Map(shot.moves.map((m) => [m.move, m])), [shot]);
   const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
   /** Times that dragged things snap to: the ends of the shot, of bars, and pins. */
   const edges = useMemo(() => {
@@ -103,17 +104,15 @@ function Lanes({ shot }: { shot: ShotReply }) {
     return [...out];
   }, [shot, frames]);
   useEffect(() => {
-    const jump = (e: Event) => {
+    const jump = (by: number) => {
       // Shift and an arrow: the next pin or bar edge
-      const by = (e as CustomEvent<number>).detail;
       const sorted = edges.filter((t) => t < frames || !loop).sort((a, b) => a - b);
       const to =
         by > 0 ? sorted.find((t) => t > clock.frame + 0.5) : sorted.findLast((t) => t < clock.frame - 0.5);
       clock.play(0);
       clock.seek(Math.round(to ?? (by > 0 ? sorted[0]! : sorted.at(-1)!)));
     };
-    addEventListener("perigyre:edge", jump);
-    return () => removeEventListener("perigyre:edge", jump);
+    return stepped.hear(jump);
   }, [edges, frames, loop]);
   useEffect(() => {
     // zooms with Ctrl about the pointer, moves along with Shift; without either the lanes scroll
@@ -182,9 +181,7 @@ function Lanes({ shot }: { shot: ShotReply }) {
   };
   const marks: number[] = [];
   for (let f = Math.ceil(from / step) * step; x(f) < width - 14; f += step) marks.push(f);
-  const cameraTurns = shot.document.parts.some((p) =>
-    p.moves.some((m) => m.turntable?.moves === "camera" && !m.muted),
-  );
+  const cameraTurns = shot.shown.some((p) => p.carries);
   return (
     <div className="relative flex min-w-0 flex-1">
       <div
@@ -276,7 +273,7 @@ function Lanes({ shot }: { shot: ShotReply }) {
             </svg>
             {shown.map((l) => {
               const lane = {
-                shot: shot.document,
+                shot,
                 part: l.part,
                 move: l.move,
                 frames,
@@ -289,7 +286,7 @@ function Lanes({ shot }: { shot: ShotReply }) {
               return (
                 <div key={l.id} className="absolute inset-x-0" style={{ top: l.top, height: l.height }}>
                   {!l.pins ? (
-                    <Bar {...lane} move={l.move!} closes={closes.get(l.move!.id) ?? true} />
+                    <Bar {...lane} shot={shot.document} move={l.move!} told={told.get(l.move!.id)} />
                   ) : open[l.id] ? (
                     <CurveLane {...lane} height={tall} />
                   ) : (

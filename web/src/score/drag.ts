@@ -45,7 +45,7 @@ export function dragChosen(
   anchor: number,
   p: { per: number; edges: number[] },
   shot: Shot,
-  edit: (e: Edit) => Promise<boolean>,
+  edit: (...list: Edit[]) => Promise<boolean>,
   clicked: () => void,
 ) {
   follow(

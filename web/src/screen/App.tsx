@@ -1,6 +1,7 @@
 import { X } from "lucide-react";
 import { useEffect } from "react";
-import { useServerState, useShot } from "../api/queries";
+import { client, keys, useServerState, useShot } from "../api/queries";
+import type { State } from "../api/types.gen";
 import { Player } from "../player/Player";
 import { Score } from "../score/Score";
 import { Sheet } from "../sheets/Sheet";
@@ -25,9 +26,12 @@ export function App() {
 
   useEffect(() => {
     // without an address the newest project opens; one that is gone falls back to it
-    const all = state.data?.projects.flatMap((p) => p.shots.map((s) => s.id)) ?? [];
-    if (state.data && (id === null || !all.includes(id))) openShot(all[0] ?? null);
-  }, [state.data, id]);
+    // (the newest list, when none is on its way: an older one has not got a shot that has just been made)
+    if (client.isFetching({ queryKey: keys.state }) > 0) return;
+    const newest = client.getQueryData<State>(keys.state);
+    const all = newest?.projects.flatMap((p) => p.shots.map((s) => s.id)) ?? [];
+    if (newest && (id === null || !all.includes(id))) openShot(all[0] ?? null);
+  }, [state.data, state.isFetching, id]);
 
   const d = shot?.document;
   useEffect(() => {

@@ -3,7 +3,6 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useEdits } from "../api/queries";
 import type { Part, ShotReply } from "../api/types.gen";
 import { choose, select, toggle, useUi } from "../state/ui";
-import { hiddenParts } from "../views/stage";
 
 interface Line {
   part: Part;
@@ -30,8 +29,11 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
   const selected = useUi((s) => s.selected);
   const chosen = useUi((s) => s.chosen);
   const { edit } = useEdits();
-  const hidden = useMemo(() => hiddenParts(shot.document), [shot]);
-  const needsWork = new Set(shot.closings.filter((c) => !c.closes).map((c) => c.part));
+  const hidden = useMemo(
+    () => new Set(parts.filter((_, i) => shot.shown[i]?.hidden).map((p) => p.id)),
+    [parts, shot.shown],
+  );
+  const needsWork = new Set([...shot.moves, ...shot.pins].filter((c) => !c.closes).map((c) => c.part));
 
   const lines = useMemo(() => {
     const below = new Map<string, Part[]>();
@@ -99,12 +101,11 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
     setTarget(null);
     if (!t) return;
     const row = parts.find((p) => p.id === t.id)!;
-    if (t.how === "into")
-      return void edit({ arrange: { putIn: { parts: chosen, parent: t.id, before: "", keep } } });
+    if (t.how === "into") return void edit({ putIn: { parts: chosen, parent: t.id, before: "", keep } });
     const siblings = parts.filter((p) => p.parent === row.parent && !chosen.includes(p.id));
     const k = siblings.findIndex((p) => p.id === t.id);
     const before = t.how === "before" ? t.id : (siblings[k + 1]?.id ?? "");
-    void edit({ arrange: { putIn: { parts: chosen, parent: row.parent, before, keep } } });
+    void edit({ putIn: { parts: chosen, parent: row.parent, before, keep } });
   };
 
   const first = Math.max(0, Math.floor(scroll.top / rowHeight) - 8);
@@ -237,7 +238,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
                   aria-label={part.hidden ? `Show ${part.name}` : `Hide ${part.name}`}
                   onClick={(e) => {
                     e.stopPropagation();
-                    void edit({ arrange: { flag: { parts: [part.id], hidden: !part.hidden } } });
+                    void edit({ flag: { parts: [part.id], hidden: !part.hidden } });
                   }}
                   className={`text-quiet hover:text-ink ${part.hidden ? "" : "opacity-0 group-hover:opacity-100 focus-visible:opacity-100"}`}
                 >

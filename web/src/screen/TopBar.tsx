@@ -17,7 +17,6 @@ import type { ShotReply } from "../api/types.gen";
 import { Button, itemClass, listClass } from "../fields/controls";
 import { say } from "../state/notices";
 import { goTo, openShot, steps, useUi } from "../state/ui";
-import { findings } from "../sheets/findings";
 import { ask } from "./ask";
 import { askForFiles } from "./BringIn";
 import { Logo } from "./Logo";
@@ -180,7 +179,7 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
 
 function Steps({ shot }: { shot: ShotReply }) {
   const step = useUi((s) => s.step);
-  const open = findings(shot).filter((f) => f.weight !== "note").length;
+  const open = shot.findings.filter((f) => f.weight !== "note").length;
   return steps.map((name, i) => {
     const on = name === step;
     return (

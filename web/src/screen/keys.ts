@@ -1,11 +1,11 @@
 import { useEffect } from "react";
 import { newId } from "../api/ids";
-import { client, keys, useEdits } from "../api/queries";
-import type { Arrange, Edit, ShotReply } from "../api/types.gen";
-import { pinHere, poseHere } from "../sheets/PinsFields";
+import { useEdits } from "../api/queries";
+import type { Edit } from "../api/types.gen";
 import { clearChosen, useChosen } from "../state/chosen";
 import { clock } from "../state/clock";
-import { goTo, steps, useUi } from "../state/ui";
+import { centred, movesAsked, stepped } from "../state/signals";
+import { goTo, select, steps, useUi } from "../state/ui";
 import { askForFiles } from "./BringIn";
 import { copyParts, pasteParts } from "./clipboard";
 
@@ -27,11 +27,11 @@ const control = (k: string, shift: boolean) => (e: KeyboardEvent) =>
 export function commands(edits: {
   undo: () => void;
   redo: () => void;
-  edit: (e: Edit) => Promise<boolean>;
+  edit: (...list: Edit[]) => Promise<boolean>;
 }): Command[] {
-  const arrange = (of: (parts: string[]) => Arrange) => {
+  const arrange = (of: (parts: string[]) => Edit) => {
     const { chosen } = useUi.getState();
-    if (chosen.length) void edits.edit({ arrange: of(chosen) });
+    if (chosen.length) void edits.edit(of(chosen));
   };
   const guide = (g: "margins" | "thirds" | "centre") => () =>
     useUi.setState((s) => ({ guides: { ...s.guides, [g]: !s.guides[g] } }));
@@ -46,24 +46,21 @@ export function commands(edits: {
       name: "Previous pin or bar edge",
       keys: "Shift ←",
       match: shift("ArrowLeft"),
-      run: () => dispatchEvent(new CustomEvent("perigyre:edge", { detail: -1 })),
+      run: () => stepped.tell(-1),
     },
     {
       name: "Next pin or bar edge",
       keys: "Shift →",
       match: shift("ArrowRight"),
-      run: () => dispatchEvent(new CustomEvent("perigyre:edge", { detail: 1 })),
+      run: () => stepped.tell(1),
     },
     {
       name: "Pin the selected part where it is",
       keys: "P",
       match: key("p"),
       run: () => {
-        const { shot, selected } = useUi.getState();
-        const part = client
-          .getQueryData<ShotReply>(keys.shot(shot ?? ""))
-          ?.document.parts.find((p) => p.id === selected);
-        if (part) void edits.edit({ setTracks: { part: part.id, tracks: pinHere(part, clock.frame) } });
+        const { selected } = useUi.getState();
+        if (selected) void edits.edit({ pinPose: { parts: [selected], time: clock.frame } });
       },
     },
     {
@@ -71,15 +68,9 @@ export function commands(edits: {
       keys: "Shift P",
       match: (e) => e.key === "P" && e.shiftKey && !e.ctrlKey && !e.metaKey && !e.altKey,
       run: () => {
-        const { shot, selected } = useUi.getState();
-        const parts = client.getQueryData<ShotReply>(keys.shot(shot ?? ""))?.document.parts ?? [];
-        const inside = new Set([selected]);
-        for (const p of parts) if (inside.has(p.parent)) inside.add(p.id);
-        const list = parts.filter((p) => inside.has(p.id) && !p.locked);
-        if (selected && list.length)
-          void edits.edit({
-            setPins: list.map((p) => ({ part: p.id, tracks: poseHere(p, clock.frame) })),
-          });
+        const { selected } = useUi.getState();
+        if (selected)
+          void edits.edit({ pinPose: { parts: [selected], time: clock.frame, whole: true, deep: true } });
       },
     },
     {
@@ -104,7 +95,7 @@ export function commands(edits: {
       match: key("m"),
       run: () => {
         goTo("Move");
-        requestAnimationFrame(() => dispatchEvent(new Event("perigyre:moves")));
+        requestAnimationFrame(() => movesAsked.tell());
       },
     },
     {
@@ -117,7 +108,7 @@ export function commands(edits: {
       name: "Centre the bench on the selection",
       keys: "C",
       match: key("c"),
-      run: () => dispatchEvent(new Event("perigyre:centre")),
+      run: () => centred.tell(),
     },
     { name: "Handles that drag", keys: "D", match: key("d"), run: () => useUi.setState({ tool: "drag" }) },
     { name: "Handles that turn", keys: "T", match: key("t"), run: () => useUi.setState({ tool: "turn" }) },
@@ -160,6 +151,12 @@ export function commands(edits: {
       name: "Stand what is selected on the floor or plinth",
       keys: "",
       run: () => arrange((parts) => ({ stand: { parts, sink: 0 } })),
+    },
+    {
+      name: "Leave what is being picked, else select nothing",
+      keys: "Escape",
+      match: key("Escape"),
+      run: () => (useUi.getState().picking !== null ? useUi.setState({ picking: null }) : select(null)),
     },
     {
       name: "Find a command",

@@ -1,23 +1,22 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { Plus } from "lucide-react";
 import * as THREE from "three";
-import { api } from "../api/client";
+import { setPart } from "../api/edits";
 import { newId } from "../api/ids";
-import { useEdits, useShot } from "../api/queries";
-import type { Arrange as ArrangeEdit, Part, ShotReply } from "../api/types.gen";
-import { Button, itemClass, listClass, Pick, Row, TextField, Toggle } from "../fields/controls";
+import { useEdits } from "../api/queries";
+import type { Part, ShotReply } from "../api/types.gen";
+import { Button, Row, TextField, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { ask } from "../screen/ask";
 import { clock } from "../state/clock";
-import { say } from "../state/notices";
 import { choose, select, useUi } from "../state/ui";
-import { usePicked, type Picked } from "../views/pick";
-import { CopiesFields, firstCopies } from "./CopiesFields";
-import { firstWord, MarkFields } from "./MarkFields";
+import { AddPart } from "./AddPart";
+import { CopiesFields } from "./CopiesFields";
+import { MarkFields } from "./MarkFields";
 import { MeasureSection } from "./MeasureSection";
 import { NumbersSection } from "./NumbersSection";
-import { ShapeFields, shapes } from "./ShapeFields";
-import { Section } from "./Sheet";
+import { FaceToFace, Pivot } from "./PivotSection";
+import { Section } from "./Section";
+import { FloorFields, PlinthFields } from "./SetFields";
+import { ShapeFields } from "./ShapeFields";
 
 const turn = 2 * Math.PI;
 
@@ -29,7 +28,7 @@ export function Arrange({ shot }: { shot: ShotReply }) {
   return (
     <>
       {!part ? (
-        <Section title="Arrange" note={<AddPart shot={shot} />}>
+        <Section title="Arrange" note={<AddPart />}>
           <p className="text-quiet">
             Select a part in the tree or in the bench to name it, place it, resize it or hide it. A first
             click in the bench takes the whole group, the next one goes a level deeper; with Shift it is added
@@ -48,22 +47,17 @@ export function Arrange({ shot }: { shot: ShotReply }) {
 
 const tags = ["", "#d2a94e", "#46b5a0", "#a78bd0", "#7fb069", "#f0705a"];
 
-function useArrange() {
-  const { edit } = useEdits();
-  return (a: ArrangeEdit) => edit({ arrange: a });
-}
-
 /** What works for one part and for several alike. */
 function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
-  const arrange = useArrange();
+  const { edit } = useEdits();
   const ids = parts.map((p) => p.id);
   const all = (f: (p: Part) => boolean) => parts.every(f);
   const mark = (m: { hidden?: boolean; away?: boolean; locked?: boolean; tag?: string }) =>
-    void arrange({ flag: { parts: ids, ...m } });
+    void edit({ flag: { parts: ids, ...m } });
   const group = async () => {
     const name = await ask({ title: "Name of the group", value: "Group", yes: "Group" });
     const id = newId();
-    if (name !== null && (await arrange({ group: { parts: ids, id, name } }))) select(id);
+    if (name !== null && (await edit({ group: { parts: ids, id, name } }))) select(id);
   };
   const similar = (f: (p: Part) => boolean) => choose(shot.document.parts.filter(f).map((p) => p.id));
   const first = parts[0]!;
@@ -75,10 +69,10 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             Group…
           </Button>
           {parts.length === 1 && first.kind === "group" && (
-            <Button onClick={() => void arrange({ ungroup: { part: first.id } })}>Take apart</Button>
+            <Button onClick={() => void edit({ ungroup: { part: first.id } })}>Take apart</Button>
           )}
           <Button
-            onClick={() => void arrange({ duplicate: { parts: ids, id: newId() } })}
+            onClick={() => void edit({ duplicate: { parts: ids, id: newId() } })}
             title="Ctrl D: an own copy"
           >
             Duplicate
@@ -87,7 +81,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             <Button
               onClick={() => {
                 const id = newId();
-                void arrange({ add: { part: firstCopies(shot, first, id) } }).then((ok) => ok && select(id));
+                void edit({ addCopies: { of: first.id, id } }).then((ok) => ok && select(id));
               }}
               title="Linked copies in a row, grid, ring, along a path or scattered"
             >
@@ -113,7 +107,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             </Button>
           )}
           <Button
-            onClick={() => void arrange({ remove: { parts: ids } }).then((ok) => ok && select(null))}
+            onClick={() => void edit({ remove: { parts: ids } }).then((ok) => ok && select(null))}
             title="Delete"
           >
             Remove
@@ -144,31 +138,31 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
       <Section title="Stand">
         <div className="flex flex-wrap gap-1.5">
           <Button
-            onClick={() => void arrange({ stand: { parts: ids, sink: 0 } })}
+            onClick={() => void edit({ stand: { parts: ids, sink: 0 } })}
             title="The exact lowest point on the floor, or on the plinth"
           >
             Stand
           </Button>
           <Button
-            onClick={() => void arrange({ centre: { parts: ids } })}
+            onClick={() => void edit({ centre: { parts: ids } })}
             title="The smallest circle round its footprint, on the axis of what it is in"
           >
             Centre
           </Button>
           <Button
-            onClick={() => void arrange({ faceCamera: { parts: ids } })}
+            onClick={() => void edit({ faceCamera: { parts: ids } })}
             title="Turned about the upright axis until its front looks at the camera"
           >
             Face camera
           </Button>
           <Button
-            onClick={() => void arrange({ reset: { parts: ids } })}
+            onClick={() => void edit({ reset: { parts: ids } })}
             title="No place, turn or size of its own"
           >
             Reset
           </Button>
           <Button
-            onClick={() => void arrange({ restHere: { parts: ids, frame: clock.frame } })}
+            onClick={() => void edit({ restHere: { parts: ids, frame: clock.frame } })}
             title="The pose on this frame becomes the rest pose"
           >
             Rest here
@@ -180,7 +174,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
 }
 
 function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
-  const arrange = useArrange();
+  const { edit } = useEdits();
   const ids = parts.map((p) => p.id);
   const rename = async () => {
     const pattern = await ask({
@@ -189,7 +183,7 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
       value: "{name} {n}",
       yes: "Rename",
     });
-    if (pattern !== null) void arrange({ rename: { parts: ids, pattern } });
+    if (pattern !== null) void edit({ renameParts: { parts: ids, pattern } });
   };
   return (
     <>
@@ -202,13 +196,13 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
           <Row key={name} label={name}>
             <span className="flex gap-1">
               {(["low", "middle", "high"] as const).map((to) => (
-                <Button key={to} onClick={() => void arrange({ align: { parts: ids, axis, to } })}>
+                <Button key={to} onClick={() => void edit({ align: { parts: ids, axis, to } })}>
                   {to}
                 </Button>
               ))}
               <Button
                 disabled={parts.length < 3}
-                onClick={() => void arrange({ distribute: { parts: ids, axis } })}
+                onClick={() => void edit({ distribute: { parts: ids, axis } })}
               >
                 even
               </Button>
@@ -222,8 +216,8 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
 
 function One({ shot, part }: { shot: ShotReply; part: Part }) {
   const { edit } = useEdits();
-  const set = (change: Partial<Part>) => void edit({ setPart: { part: { ...part, ...change } } });
-  const rest = (change: Partial<Part["rest"]>) => set({ rest: { ...part.rest, ...change } });
+  const set = (change: object) => void edit(setPart(part.id, change));
+  const rest = (change: Partial<Part["rest"]>) => set({ rest: change });
   const fitted = part.camera?.fitted ?? false;
   const still = fitted || part.locked === true;
   const euler = new THREE.Euler().setFromQuaternion(new THREE.Quaternion(...part.rest.rotation), "XYZ");
@@ -238,7 +232,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
       <Section title={part.name} note={part.shape ? part.shape.kind : part.kind}>
         <TextField label="Name" value={part.name} onChange={(name) => set({ name })} />
       </Section>
-      {part.shape && <ShapeFields key={part.id} part={part} />}
+      {part.shape && <ShapeFields key={part.id} shot={shot} part={part} />}
       {part.mark && <MarkFields key={part.id} part={part} />}
       {part.copies && <CopiesFields shot={shot} part={part} />}
       {part.plinth && <PlinthFields part={part} />}
@@ -296,242 +290,8 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
   );
 }
 
-const triple = (v: THREE.Vector3) => v.toArray() as [number, number, number];
-
-function Pivot({ part }: { part: Part }) {
-  const arrange = useArrange();
-  const id = useUi((s) => s.shot);
-  const put = (to: string, point: [number, number, number] = [0, 0, 0]) =>
-    void arrange({ pivot: { part: part.id, to, point } });
-  usePicked("pivot", (p) => {
-    useUi.setState({ picking: null });
-    put("point", triple(p.nearest));
-  });
-  usePicked("hole", (p) => {
-    useUi.setState({ picking: null });
-    api
-      .hole(id!, { part: p.part, mesh: p.mesh, triangle: p.triangle, frame: 0 })
-      .then((h) => put("point", h.centre))
-      .catch((e: Error) => say(e.message));
-  });
-  const still = {
-    onClick: () => {
-      clock.play(0);
-      clock.seek(0);
-    },
-  };
-  return (
-    <Section title="Pivot" note={part.pivot.map((v) => Number((v * 1000).toFixed(2))).join(", ")}>
-      <div className="flex flex-wrap gap-1.5">
-        {(["base", "middle", "origin", "parent"] as const).map((to) => (
-          <Button key={to} onClick={() => put(to)}>
-            {{ base: "Base", middle: "Middle", origin: "Origin", parent: "Its parent's" }[to]}
-          </Button>
-        ))}
-        <Button
-          onClick={() => {
-            still.onClick();
-            useUi.setState({ picking: "pivot" });
-          }}
-          title="A corner, the middle of an edge or a point of a face, in the bench"
-        >
-          Pick…
-        </Button>
-        <Button
-          onClick={() => {
-            still.onClick();
-            useUi.setState({ picking: "hole" });
-          }}
-          title="The middle of the axis of a round hole or pin"
-        >
-          Hole…
-        </Button>
-      </div>
-      <p className="mt-1.5 text-[11px] text-quiet">
-        The part stays where it is; it turns and resizes about its pivot.
-      </p>
-    </Section>
-  );
-}
-
-let from: Picked | null = null; // the face that was picked first
-
-function FaceToFace({ part }: { part: Part }) {
-  const arrange = useArrange();
-  usePicked("from", (p) => {
-    from = p;
-    useUi.setState({ picking: "to" });
-  });
-  usePicked("to", (p) => {
-    useUi.setState({ picking: null });
-    if (from)
-      void arrange({
-        faceTo: {
-          part: part.id,
-          from: triple(from.point),
-          normal: triple(from.normal),
-          to: triple(p.point),
-          facing: triple(p.normal),
-        },
-      });
-  });
-  return (
-    <Section title="Face to face">
-      <Button
-        onClick={() => {
-          clock.play(0);
-          clock.seek(0);
-          useUi.setState({ picking: "from" });
-        }}
-      >
-        Pick two faces…
-      </Button>
-    </Section>
-  );
-}
-
 function replaced(v: [number, number, number], i: number, x: number): [number, number, number] {
   const out = [...v] as [number, number, number];
   out[i] = x;
   return out;
-}
-
-function PlinthFields({ part }: { part: Part }) {
-  const { edit } = useEdits();
-  const disc = part.plinth!;
-  const set = (change: Partial<typeof disc>) =>
-    void edit({ setPart: { part: { ...part, plinth: { ...disc, ...change } } } });
-  return (
-    <Section title="Plinth" note={<SizePlinth />}>
-      <Pick
-        label="Form"
-        value={disc.form || "disc"}
-        choices={["disc", "stepped disc", "slab", "column"].map((v) => ({ value: v, name: v }))}
-        onChange={(form) => set({ form: form === "disc" ? "" : form })}
-      />
-      <NumberField
-        label="Radius"
-        value={disc.radius}
-        kind="length"
-        unit="mm"
-        digits={2}
-        min={0.00001}
-        onChange={(radius) => set({ radius })}
-      />
-      <NumberField
-        label="Height"
-        value={disc.height}
-        kind="length"
-        unit="mm"
-        digits={2}
-        min={0.00001}
-        onChange={(height) => set({ height })}
-      />
-      <NumberField
-        label="Rounded edge"
-        value={disc.bevel}
-        kind="length"
-        unit="mm"
-        digits={2}
-        min={0}
-        onChange={(bevel) => set({ bevel })}
-      />
-    </Section>
-  );
-}
-
-/** A floor that is seen, or one that only receives shadow. */
-function FloorFields({ shot, part }: { shot: ShotReply; part: Part }) {
-  const { edit } = useEdits();
-  const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
-  const set = (ground: number) => void edit({ setPart: { part: { ...part, ground } } });
-  return (
-    <Section title="Floor">
-      <Pick
-        label="Kind"
-        value={(part.ground ?? 0) > 0}
-        choices={[
-          { value: false, name: "shadow only", note: "into the alpha" },
-          { value: true, name: "solid", note: "seen, and not framed" },
-        ]}
-        onChange={(solid) => set(solid ? Number((size * 40).toPrecision(2)) : 0)}
-      />
-      {(part.ground ?? 0) > 0 && (
-        <NumberField
-          label="Side"
-          value={part.ground!}
-          kind="length"
-          unit="mm"
-          digits={1}
-          min={0.00001}
-          onChange={set}
-        />
-      )}
-    </Section>
-  );
-}
-
-/** Sizes the plinth to the model again and stands the model on it. */
-function SizePlinth() {
-  const { edit } = useEdits();
-  const source = useShot()?.document.sources[0];
-  if (!source) return null;
-  return (
-    <button
-      type="button"
-      className="underline hover:text-ink"
-      onClick={() => void edit({ arrange: { stage: { part: source.root } } })}
-    >
-      size it to the model
-    </button>
-  );
-}
-
-/** Adds a shape, sized to what is there. */
-function AddPart({ shot }: { shot: ShotReply }) {
-  const arrange = useArrange();
-  const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
-  const add = (name: string, is: Partial<Part> & { kind: string }) => {
-    const id = newId();
-    const part: Part = {
-      id,
-      name: name.charAt(0).toUpperCase() + name.slice(1),
-      parent: "",
-      rest: { position: [0, 0, 0], rotation: [0, 0, 0, 1], size: [1, 1, 1] },
-      pivot: [0, 0, 0],
-      hidden: false,
-      moves: [],
-      ...is,
-    };
-    void arrange({ add: { part } }).then((ok) => ok && select(id));
-  };
-  return (
-    <Menu>
-      <MenuButton className="flex items-center gap-1 rounded-sm border border-line px-1.5 py-0.5 hover:bg-raised">
-        <Plus size={11} /> Add a shape or word
-      </MenuButton>
-      <MenuItems anchor="bottom end" className={listClass}>
-        <MenuItem>
-          <button
-            type="button"
-            className={itemClass + " w-full"}
-            onClick={() => add("word", { kind: "group", mark: firstWord(size) })}
-          >
-            word
-          </button>
-        </MenuItem>
-        {Object.entries(shapes(size)).map(([name, shape]) => (
-          <MenuItem key={name}>
-            <button
-              type="button"
-              className={itemClass + " w-full"}
-              onClick={() => add(name, { kind: "shape", shape })}
-            >
-              {name}
-            </button>
-          </MenuItem>
-        ))}
-      </MenuItems>
-    </Menu>
-  );
 }

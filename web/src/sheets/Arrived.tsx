@@ -9,7 +9,7 @@ import { BringInPanel } from "../screen/BringIn";
 import { choose, models } from "../screen/files";
 import { say } from "../state/notices";
 import { choose as chooseParts } from "../state/ui";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 import { TextureSection } from "./TextureSection";
 import { TriageSection } from "./TriageSection";
 import { texturesOf } from "./textureSlots";
@@ -41,7 +41,7 @@ function Arrival(p: { shot: ShotReply; report: Report; source: Source; standing:
   const { edit } = useEdits();
   const { unit, root } = source;
   const up = source.up || "y";
-  const read = (change: Partial<Source>) => void edit({ setReading: { root, unit, up, ...change } });
+  const read = (change: Partial<Source>) => void edit({ setReading: { root, ...change } });
   const size = standing.size.map((v) => v * 1000);
   const rows: [string, string][] = [
     ["Parts", count(r.parts)],
@@ -88,7 +88,7 @@ function Arrival(p: { shot: ShotReply; report: Report; source: Source; standing:
             unit="mm"
             digits={2}
             min={1e-6}
-            onChange={(height) => void edit({ arrange: { resize: { part: root, height } } })}
+            onChange={(height) => void edit({ resize: { part: root, height } })}
           />{" "}
           high.
         </p>

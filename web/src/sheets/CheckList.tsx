@@ -3,23 +3,28 @@ import type { ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
 import { select } from "../state/ui";
-import { findings } from "./findings";
-import { Coming, Section } from "./Sheet";
+import { Section } from "./Section";
 
-const colours = { blocks: "bg-coral", look: "bg-brass", note: "bg-quiet" };
+const colours: Record<string, string> = { blocks: "bg-coral", look: "bg-brass", note: "bg-quiet" };
+
+const weights: Record<string, string> = {
+  blocks: "mend before rendering",
+  look: "worth a look",
+  note: "from the import",
+};
 
 /** What would ruin a render, before the first frame of it. */
 export function CheckList({ shot }: { shot: ShotReply }) {
   const { edit } = useEdits();
-  const list = findings(shot);
-  const closed = shot.closings.filter((c) => c.closes);
+  const list = shot.findings;
+  const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
   return (
     <>
       {list.length === 0 && (
         <Section title="Nothing found">
           <p className="text-fern">
-            The loop closes, everything stays inside the margins, and no file is missing.
+            {shot.loop.words} Everything stays inside the margins, and no file is missing.
           </p>
         </Section>
       )}
@@ -31,12 +36,12 @@ export function CheckList({ shot }: { shot: ShotReply }) {
               <span className={`size-2 shrink-0 rounded-full ${colours[f.weight]}`} /> {f.title}
             </span>
           }
-          note={{ blocks: "mend before rendering", look: "worth a look", note: "from the import" }[f.weight]}
+          note={weights[f.weight]}
         >
           <p className="text-quiet">{f.why}</p>
           <div className="mt-2 flex flex-wrap gap-1.5">
             {f.mends.map((m, k) => (
-              <Button key={m.words} primary={k === 0} onClick={() => void edit(m.edit)}>
+              <Button key={m.words} primary={k === 0} onClick={() => void edit(...m.edits)}>
                 {m.words}
               </Button>
             ))}
@@ -68,9 +73,6 @@ export function CheckList({ shot }: { shot: ShotReply }) {
           </ul>
         </Section>
       )}
-      <Coming>
-        Clearances, slip, contact with the floor and speed over the seam are going to be checked here.
-      </Coming>
     </>
   );
 }

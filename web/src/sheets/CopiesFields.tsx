@@ -1,3 +1,4 @@
+import { setPart } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { Part, ShotReply, Spread } from "../api/types.gen";
 import { Button, Pick, Row, Toggle } from "../fields/controls";
@@ -5,8 +6,7 @@ import { NumberField } from "../fields/NumberField";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { usePicked } from "../views/pick";
-import { bench3d } from "../views/bench3d";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 
 const kinds = [
   { value: "row", name: "row" },
@@ -17,56 +17,10 @@ const kinds = [
   { value: "surface", name: "scattered on a surface" },
 ];
 
-/** Copies of a part to begin with: a ring of eight about where the part is. */
-export function firstCopies(shot: ShotReply, of: Part, id: string): Part {
-  const size = shot.document.parts.find((p) => p.plinth)?.plinth?.radius ?? 0.1;
-  const box = bench3d.stage?.bounds((p) => p === of.id || within(shot, p, of.id)); // so that they do not overlap
-  const wide = box && !box.isEmpty() ? Math.hypot(box.max.x - box.min.x, box.max.z - box.min.z) : size * 0.8;
-  const step = Number((wide * 1.05).toPrecision(3));
-  const world = parentOf(shot, of);
-  return {
-    id,
-    name: `${of.name}, copies`,
-    parent: world,
-    kind: "copies",
-    rest: { position: [...of.rest.position], rotation: [0, 0, 0, 1], size: [1, 1, 1] },
-    pivot: [0, 0, 0],
-    hidden: false,
-    moves: [],
-    copies: {
-      of: of.id,
-      kind: "ring",
-      count: [8, 1, 1],
-      step: [step, step, step],
-      radius: Number(Math.max(size * 1.5, step * 1.4).toPrecision(2)),
-      face: true,
-      area: [size * 6, size * 6],
-      path: [
-        [-size * 2, 0, 0],
-        [0, 0, size],
-        [size * 2, 0, 0],
-      ],
-      apart: step,
-    },
-  };
-}
-
-function within(shot: ShotReply, part: string, root: string): boolean {
-  let p = shot.document.parts.find((q) => q.id === part);
-  while (p && p.id !== root) p = shot.document.parts.find((q) => q.id === p!.parent);
-  return p !== undefined;
-}
-
-/** Copies stand beside the part, in the same group. */
-function parentOf(shot: ShotReply, of: Part): string {
-  return shot.document.parts.some((p) => p.id === of.parent) ? of.parent : "";
-}
-
 export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
   const { edit } = useEdits();
   const c = part.copies!;
-  const set = (change: Partial<Spread>) =>
-    void edit({ setPart: { part: { ...part, copies: { ...c, ...change } } } });
+  const set = (change: Partial<Spread>) => void edit(setPart(part.id, { copies: change }));
   const of = shot.document.parts.find((p) => p.id === c.of);
   const count = (i: number) => (v: number) => {
     const next = [...c.count] as [number, number, number];

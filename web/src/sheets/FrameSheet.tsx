@@ -1,10 +1,11 @@
 import * as THREE from "three";
+import { setPart, setPicture } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { Lens, Part, ShotReply } from "../api/types.gen";
 import { Pick, Row, TextField, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { useUi } from "../state/ui";
-import { Coming, Section } from "./Sheet";
+import { Section } from "./Section";
 
 const formats = [
   { value: "1080x1080", name: "Square", note: "1080 × 1080" },
@@ -19,7 +20,7 @@ export function FrameSheet({ shot }: { shot: ShotReply }) {
   const { width, height } = shot.document.format;
   const guides = useUi((s) => s.guides);
   const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
-  const format = (w: number, h: number) => void edit({ setPicture: { format: { width: w, height: h } } });
+  const format = (w: number, h: number) => void edit(setPicture({ format: { width: w, height: h } }));
   const now = `${width}x${height}`;
   return (
     <>
@@ -77,7 +78,6 @@ export function FrameSheet({ shot }: { shot: ShotReply }) {
           />
         ))}
       </Section>
-      <Coming>Several angles to compare are going to be here.</Coming>
     </>
   );
 }
@@ -122,7 +122,7 @@ function across(shot: ShotReply, part: Part): number {
 function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens: Lens }) {
   const { edit } = useEdits();
   const set = (l: Partial<Lens>, rest: Partial<Part["rest"]> = {}) =>
-    void edit({ setPart: { part: { ...part, rest: { ...part.rest, ...rest }, camera: { ...lens, ...l } } } });
+    void edit(setPart(part.id, { rest, camera: l }));
   const { round, above } = bearing(part.rest.rotation);
   const look = (r: number, a: number) => {
     const q = new THREE.Quaternion().setFromEuler(
@@ -139,7 +139,7 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
             bare
             label="Name of the camera"
             value={part.name}
-            onChange={(name) => void edit({ setPart: { part: { ...part, name } } })}
+            onChange={(name) => void edit(setPart(part.id, { name }))}
           />
         }
         note="in use · locked"

@@ -1,3 +1,4 @@
+import { instead, setPart, setPicture } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { LightSpec, ShotReply } from "../api/types.gen";
 import { uploadSky } from "../api/client";
@@ -7,7 +8,7 @@ import type { Kind } from "../fields/quantity";
 import { choose } from "../screen/files";
 import { say } from "../state/notices";
 import { fromLinear, toLinear } from "./srgb";
-import { Coming, Section } from "./Sheet";
+import { Section } from "./Section";
 
 /** What measures a light of each kind has. */
 const measures: Record<string, [keyof LightSpec, string, Kind, string][]> = {
@@ -43,7 +44,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
   const { edit } = useEdits();
   const d = shot.document;
   const e = d.environment;
-  const sky = (change: Partial<typeof e>) => void edit({ setPicture: { environment: { ...e, ...change } } });
+  const sky = (change: Partial<typeof e>) => void edit(setPicture({ environment: change }));
   return (
     <>
       {(d.finishes ?? []).length > 0 && (
@@ -115,7 +116,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
         .map((p) => {
           const l = p.light!;
           const set = (change: Partial<typeof l>, hidden = p.hidden) =>
-            void edit({ setPart: { part: { ...p, hidden, light: { ...l, ...change } } } });
+            void edit(setPart(p.id, { hidden, light: change }));
           return (
             <Section key={p.id} title={p.name} note={l.kind || "softbox"}>
               <Toggle label="On" on={!p.hidden} onChange={(on) => set({}, !on)} />
@@ -132,7 +133,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
                 label="Kind"
                 value={l.kind || "softbox"}
                 choices={kinds.map((k) => ({ value: k, name: k }))}
-                onChange={(k) => void edit({ setPart: { part: { ...p, light: turned(l, k) } } })}
+                onChange={(k) => void edit(setPart(p.id, { light: instead(l, turned(l, k)) }))}
               />
               <Pick
                 label="Bound to"
@@ -148,9 +149,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
                       note: q.camera ? "it goes with the camera" : undefined,
                     })),
                 ]}
-                onChange={(parent) =>
-                  void edit({ arrange: { putIn: { parts: [p.id], parent, before: "", keep: true } } })
-                }
+                onChange={(parent) => void edit({ putIn: { parts: [p.id], parent, before: "", keep: true } })}
               />
               {measures[l.kind || "softbox"]!.map(([key, label, kind, unit]) => (
                 <NumberField
@@ -197,13 +196,15 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
             { value: "film", name: "film" },
             { value: "film, high contrast", name: "film, high contrast" },
           ]}
-          onChange={(view) => void edit({ setPicture: { view } })}
+          onChange={(view) => void edit(setPicture({ view }))}
         />
         <Toggle
           label="Transparent backdrop"
           on={d.backdrop === null}
           onChange={(on) =>
-            void edit({ setPicture: on ? { transparent: true } : { backdrop: [0.93, 0.92, 0.9] } })
+            void edit(
+              setPicture(on ? { backdrop: null, backdropLow: null } : { backdrop: [0.93, 0.92, 0.9] }),
+            )
           }
         />
         {d.backdrop && (
@@ -211,26 +212,23 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
             <ColorField
               label={d.backdropLow ? "At the upper edge" : "Backdrop"}
               value={d.backdrop}
-              onChange={(backdrop) => void edit({ setPicture: { backdrop } })}
+              onChange={(backdrop) => void edit(setPicture({ backdrop }))}
             />
             <Toggle
               label="Gradient"
               on={d.backdropLow !== undefined && d.backdropLow !== null}
-              onChange={(on) =>
-                void edit({ setPicture: on ? { backdropLow: darker(d.backdrop!) } : { oneColour: true } })
-              }
+              onChange={(on) => void edit(setPicture({ backdropLow: on ? darker(d.backdrop!) : null }))}
             />
             {d.backdropLow && (
               <ColorField
                 label="At the lower edge"
                 value={d.backdropLow}
-                onChange={(backdropLow) => void edit({ setPicture: { backdropLow } })}
+                onChange={(backdropLow) => void edit(setPicture({ backdropLow }))}
               />
             )}
           </>
         )}
       </Section>
-      <Coming>Rigs and finishes of your own are going to be here.</Coming>
     </>
   );
 }

@@ -1,34 +1,23 @@
 import { useState } from "react";
 import { uploadFont } from "../api/client";
+import { setPart } from "../api/edits";
 import { useEdits, useServerState } from "../api/queries";
-import type { Mark, Part, Word } from "../api/types.gen";
+import type { Mark, Part, ShotWord as Word } from "../api/types.gen";
 import { Button, Pick, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { say } from "../state/notices";
-import { Section } from "./Sheet";
-
-/** A word to begin with, of letters of a height in metres. */
-export function firstWord(size: number): Mark {
-  return {
-    word: { text: "Word", font: "Go Bold", size, spacing: 0, leading: 1.2, align: "centre" },
-    solid: { depth: size / 5, bevel: "chamfer", width: size / 60, steps: 4, both: false },
-    tolerance: size / 1000,
-    built: "",
-    places: [],
-  };
-}
+import { Section } from "./Section";
 
 /** What a mark is made from. Its parts are made anew; their moves, materials and places stay. */
 export function MarkFields({ part }: { part: Part }) {
   const { edit } = useEdits();
   const m = part.mark!;
   const s = m.solid;
-  const set = (change: Partial<Mark>) =>
-    void edit({ setPart: { part: { ...part, mark: { ...m, ...change } } } });
-  const solid = (change: Partial<typeof s>) => set({ solid: { ...s, ...change } });
+  const set = (change: Partial<Mark>) => void edit(setPart(part.id, { mark: change }));
+  const solid = (change: Partial<typeof s>) => set({ solid: change as typeof s });
   return (
     <>
-      {m.word && <WordFields word={m.word} set={(w) => set({ word: { ...m.word!, ...w } })} />}
+      {m.word && <WordFields word={m.word} set={(w) => set({ word: w as Word })} />}
       <Section title="Solid" note={m.word ? "word" : "drawing"}>
         <NumberField
           label="Depth"

@@ -9,7 +9,7 @@ import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { bench3d } from "../views/bench3d";
 import { usePicked } from "../views/pick";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 
 /** Measures between points of the bench, of round holes and of walls. */
 export function MeasureSection({ shot }: { shot: ShotReply }) {

@@ -1,16 +1,17 @@
 import { ChevronDown, ChevronUp, CopyPlus, EyeOff, Headphones, Trash2, Volume2 } from "lucide-react";
-import { newId } from "../api/ids";
+import { setMove } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
 import { useUi } from "../state/ui";
-import { sentences } from "./sentences";
-import { Moving, type Change } from "./words";
+import { clock } from "../state/clock";
+import { MoveWords } from "./MoveWords";
 
 /** A move, read as a sentence whose words are the controls. */
 export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part; move: Move }) {
   const { edit } = useEdits();
-  const set: Change = (m) => void edit({ setMove: { move: { ...move, ...m } } });
-  const closing = shot.closings.find((c) => c.move === move.id);
+  const recording = useUi((s) => s.recording);
+  const set = (c: object) => void edit(setMove(move.id, c));
+  const closing = shot.moves.find((c) => c.move === move.id);
   const at = part.moves.findIndex((m) => m.id === move.id);
   const others = useUi((s) => s.chosen).filter((id) => id !== part.id);
   const tool = "rounded-sm p-1 text-quiet hover:text-ink";
@@ -34,7 +35,16 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
               {": "}
             </>
           )}
-          <Moving value={{ move, set }}>{sentences[move.kind]?.({ shot, part, move, set })}</Moving>
+          <MoveWords
+            shot={shot}
+            part={part}
+            move={move}
+            set={(value, to) =>
+              void edit({
+                setMove: { move: move.id, values: { [value]: to }, frame: clock.frame, record: recording },
+              })
+            }
+          />
         </p>
         <span className="absolute top-1.5 right-0 flex rounded-sm bg-panel opacity-0 shadow-[-8px_0_8px_var(--panel)] group-focus-within:opacity-100 group-hover:opacity-100">
           <button
@@ -73,7 +83,7 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
               className={tool}
               title={`Copy it to the ${others.length} other selected ${others.length === 1 ? "part" : "parts"}`}
               aria-label="Copy to the other selected parts"
-              onClick={() => void edit({ moveMove: { move: move.id, to: 0, onto: others, id: newId() } })}
+              onClick={() => void edit({ copyMove: { move: move.id, onto: others } })}
             >
               <CopyPlus size={13} />
             </button>
@@ -83,7 +93,7 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
             className={tool}
             title="Remove the move"
             aria-label="Remove the move"
-            onClick={() => void edit({ removeMove: { move: move.id } })}
+            onClick={() => void edit({ removeMoves: { moves: [move.id] } })}
           >
             <Trash2 size={13} />
           </button>
@@ -92,7 +102,7 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
       {move.muted ? (
         <p className="text-[11px] text-quiet">muted</p>
       ) : (
-        closing && (
+        closing?.words && (
           <>
             <p
               className={`flex items-baseline gap-1.5 text-[12px] ${closing.closes ? "text-fern" : "text-coral"}`}
@@ -105,7 +115,7 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
                   <button
                     key={m.words}
                     type="button"
-                    onClick={() => void edit(m.edit)}
+                    onClick={() => void edit(...m.edits)}
                     className={`h-[24px] rounded-md border px-2 font-medium ${i === 0 ? "border-verdigris bg-verdigris text-on-verdigris" : "border-line hover:bg-raised"}`}
                   >
                     {m.words}

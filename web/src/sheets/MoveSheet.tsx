@@ -1,18 +1,17 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Plus } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { newId } from "../api/ids";
-import { useEdits } from "../api/queries";
-import type { Move, Part, ShotReply } from "../api/types.gen";
+import { useKinds } from "../api/kinds";
+import { useEdits, useSuiting } from "../api/queries";
+import type { Part, ShotReply } from "../api/types.gen";
 import { itemClass, listClass, Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { useRange } from "../state/clock";
+import { movesAsked } from "../state/signals";
 import { select, useUi } from "../state/ui";
 import { PinsFields } from "./PinsFields";
 import { MoveSentence } from "./MoveSentence";
-import { combinations, combined } from "./combinations";
-import { measured, moveName, newMoves } from "./newMoves";
-import { Coming, Section } from "./Sheet";
+import { Section } from "./Section";
 
 /** The moves of the selected part, or of all parts that have some. */
 export function MoveSheet({ shot }: { shot: ShotReply }) {
@@ -33,7 +32,6 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
         </Section>
       )}
       <Length shot={shot} />
-      <Coming>Exploded views, cuts and cages are going to be here.</Coming>
     </>
   );
 }
@@ -69,16 +67,10 @@ function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: b
 }
 
 function AddMove({ part, shot }: { part: Part; shot: ShotReply }) {
-  const { edit } = useEdits();
-  const chosen = useUi((s) => s.chosen);
   const button = useRef<HTMLButtonElement>(null);
   useEffect(() => {
-    const open = () => button.current?.click();
-    addEventListener("perigyre:moves", open);
-    return () => removeEventListener("perigyre:moves", open);
+    return movesAsked.hear(() => button.current?.click());
   }, []);
-  const add = (m: Omit<Move, "id" | "muted">) =>
-    void edit({ addMove: { part: part.id, move: { id: newId(), muted: false, ...m } } });
   return (
     <Menu>
       <MenuButton
@@ -88,37 +80,51 @@ function AddMove({ part, shot }: { part: Part; shot: ShotReply }) {
         <Plus size={11} /> <kbd className="font-mono text-[10px]">M</kbd> adds a move
       </MenuButton>
       <MenuItems anchor="bottom end" className={listClass + " max-h-[70vh] overflow-auto"}>
-        <p className="px-2 pt-1 text-[11px] text-quiet">Moves</p>
-        {newMoves(shot, part).map((m) => (
-          <MenuItem key={m.kind}>
-            <button type="button" className={itemClass + " w-full"} onClick={() => add(m.move())}>
-              {moveName(m.kind)} <span className="ml-auto pl-4 text-[11px] text-quiet">{m.note}</span>
+        <Suiting shot={shot} part={part} />
+      </MenuItems>
+    </Menu>
+  );
+}
+
+/** The moves and combinations that the core finds to suit what is selected. */
+function Suiting({ part, shot }: { part: Part; shot: ShotReply }) {
+  const { edit } = useEdits();
+  const kinds = useKinds()?.moves ?? [];
+  const chosen = useUi((s) => s.chosen);
+  const parts = chosen.includes(part.id) ? chosen : [part.id];
+  const suiting = useSuiting(shot, parts, true);
+  if (!suiting) return <p className="px-2 py-1 text-quiet">Measuring the part…</p>;
+  return (
+    <>
+      <p className="px-2 pt-1 text-[11px] text-quiet">Moves</p>
+      {kinds
+        .filter((k) => suiting.kinds.includes(k.kind))
+        .map((k) => (
+          <MenuItem key={k.kind}>
+            <button
+              type="button"
+              className={itemClass + " w-full"}
+              onClick={() => void edit({ addMove: { part: part.id, kind: k.kind } })}
+            >
+              {k.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{k.note}</span>
             </button>
           </MenuItem>
         ))}
+      {suiting.combinations.length > 0 && (
         <p className="mt-1 border-t border-line px-2 pt-1.5 text-[11px] text-quiet">Combinations</p>
-        {combinations
-          .filter((c) => (!c.group || part.kind === "group") && (c.parts ?? 1) <= Math.max(1, chosen.length))
-          .map((c) => (
-            <MenuItem key={c.name}>
-              <button
-                type="button"
-                className={itemClass + " w-full"}
-                onClick={() =>
-                  void edit({
-                    addMoves: {
-                      name: c.name.toLowerCase(),
-                      list: combined(c, shot, chosen.length ? chosen : [part.id], (p) => measured(shot, p)),
-                    },
-                  })
-                }
-              >
-                {c.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{c.note}</span>
-              </button>
-            </MenuItem>
-          ))}
-      </MenuItems>
-    </Menu>
+      )}
+      {suiting.combinations.map((c) => (
+        <MenuItem key={c.name}>
+          <button
+            type="button"
+            className={itemClass + " w-full"}
+            onClick={() => void edit({ combine: { name: c.name, parts } })}
+          >
+            {c.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{c.note}</span>
+          </button>
+        </MenuItem>
+      ))}
+    </>
   );
 }
 
@@ -139,14 +145,13 @@ function periods(shot: ShotReply): { frames: number; name: string }[] {
     const f = Math.round(frames);
     if (f >= 2 && Math.abs(f - frames) < 1e-6 && !out.has(f) && out.size < 12) out.set(f, name);
   };
+  const bars = new Map(shot.moves.map((m) => [m.move, m.bar]));
   for (const p of shot.document.parts) {
     const times = (p.tracks ?? []).flatMap((t) => t.pins.map((q) => q.time));
     if (times.length > 1) add(Math.max(...times) - Math.min(...times), `the pins of ${p.name}`);
     for (const m of p.moves) {
-      const name = `${m.kind} of ${p.name}`;
-      if (m.float) add(m.float.period, name);
-      else if (m.swing && !m.swing.length) add(m.swing.period, name);
-      else if (m.span) add(m.span.to - m.span.from, name);
+      const [from, to] = bars.get(m.id)?.spans[0] ?? [0, 0];
+      add(to - from, `${m.kind} of ${p.name}`);
     }
   }
   return [...out].map(([frames, name]) => ({ frames, name }));
@@ -165,7 +170,7 @@ function Length({ shot }: { shot: ShotReply }) {
   const [about, setAbout] = useState<number | null>(null);
   const lengths = periods(shot).filter((l) => l.frames !== frames);
   const set = (change: Partial<{ frames: number; rate: typeof rate; ending: string }>) =>
-    void edit({ setTiming: { frames, rate, ending, ...change } });
+    void edit({ setTiming: change });
   const now = `${rate.num}/${rate.den}`;
   const choices = rates.some((r) => r.value === now)
     ? rates

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import type { ShotReply } from "../api/types.gen";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 
 const mm = (v: number) => String(Math.abs(v) < 1e-8 ? 0 : Number((v * 1000).toPrecision(5)));
 const many = (n: number) => n.toLocaleString("en").replaceAll(",", "\u202f");

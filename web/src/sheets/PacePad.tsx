@@ -1,13 +1,20 @@
 import { useRef, useState } from "react";
 import type { Pace, Pin } from "../api/types.gen";
-import { sample } from "../score/tracks";
 
 const [wide, high, pad, over] = [208, 108, 8, 0.25]; // over: what is seen beyond 0 and 1
 
 type Four = [number, number, number, number];
 
 /** The course of a pace as a curve: the handles of an eased one, the points of a drawn one. */
-export function PacePad({ pace, onChange }: { pace: Pace; onChange: (p: Pace) => void }) {
+export function PacePad({
+  pace,
+  course,
+  onChange,
+}: {
+  pace: Pace;
+  course?: number[]; // of a drawn one, at even times, as the core has it
+  onChange: (p: Pace) => void;
+}) {
   const [draft, setDraft] = useState<Pace | null>(null);
   const box = useRef<SVGSVGElement>(null);
   const now = draft ?? pace;
@@ -39,10 +46,11 @@ export function PacePad({ pace, onChange }: { pace: Pace; onChange: (p: Pace) =>
   const curve = now.curve ?? [];
   const line = b
     ? `M${x(0)} ${y(0)}C${x(b[0]!)} ${y(b[1]!)} ${x(b[2]!)} ${y(b[3]!)} ${x(1)} ${y(1)}`
-    : Array.from({ length: 81 }, (_, i) => {
-        const t = i / 80;
-        return `${i ? "L" : "M"}${x(t).toFixed(1)} ${y(sample({ value: "pace", pins: curve }, t)).toFixed(1)}`;
-      }).join("");
+    : draft || !course
+      ? curve.map((q, i) => `${i ? "L" : "M"}${x(q.time).toFixed(1)} ${y(q.value ?? 0).toFixed(1)}`).join("")
+      : course
+          .map((v, i) => `${i ? "L" : "M"}${x(i / (course.length - 1)).toFixed(1)} ${y(v).toFixed(1)}`)
+          .join("");
   const withPoint = (i: number, time: number, value: number): Pace => {
     const lo = i === 0 ? 0 : i === curve.length - 1 ? 1 : curve[i - 1]!.time + 0.005;
     const hi = i === 0 ? 0 : i === curve.length - 1 ? 1 : curve[i + 1]!.time - 0.005;

@@ -1,11 +1,19 @@
 import { useState } from "react";
-import { useEdits } from "../api/queries";
-import type { Part, ShotReply, Track } from "../api/types.gen";
+import { useKinds } from "../api/kinds";
+import { useCurves, useEdits } from "../api/queries";
+import type { Part, PinRef, ShotReply } from "../api/types.gen";
 import { Button, Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
+import type { Kind } from "../fields/quantity";
 import { clock, useFrame } from "../state/clock";
-import { asCurve, pinAt, pinned, sample, unpinned, values } from "../score/tracks";
-import { Section } from "./Sheet";
+import { curveOf, pinAt, valueAt } from "../score/curves";
+import { Section } from "./Section";
+
+const shownAs: Record<string, { kind: Kind; unit: string; one: number }> = {
+  length: { kind: "length", unit: "mm", one: 1 },
+  angle: { kind: "angle", unit: "°", one: 2 * Math.PI },
+  share: { kind: "percent", unit: "%", one: 0.01 },
+};
 
 /** What pins say of a part at the playhead; changing a value places a pin there. */
 export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
@@ -13,27 +21,17 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
   const frame = useFrame();
   const [all, setAll] = useState(false);
   const tracks = part.tracks ?? [];
-  const put = (t: Track[]) => void edit({ setTracks: { part: part.id, tracks: t } });
-  const set = (value: string, v: number) => {
-    clock.play(0);
-    put(pinned(part, value, frame, { value: v }));
-  };
-  const every = () => {
-    let p = part;
-    for (const v of values) {
-      const t = tracks.find((x) => x.value === v.value);
-      if (t ?? ["x", "y", "z"].includes(v.value))
-        p = { ...p, tracks: pinned(p, v.value, frame, { value: t ? sample(t, frame) : v.rest }) };
-    }
-    put(p.tracks!);
-  };
+  const values = useKinds()?.values ?? [];
+  const curves = useCurves(shot, part.id, tracks.length > 0);
+  const ref = (value: string, time = frame): PinRef => ({ part: part.id, value, time });
+  const every = tracks.flatMap((t) => t.pins.map((p) => ref(t.value, p.time)));
   const open = all || tracks.length > 0;
   const shown = values.filter((v) => all || tracks.some((t) => t.value === v.value));
   const orientation = tracks.find((t) => t.value === "orientation");
   const here = tracks.filter((t) => pinAt(t, frame));
   const times = [...new Set(tracks.flatMap((t) => t.pins.map((p) => p.time)))].sort((a, b) => a - b);
   const n = shot.document.frames;
-  const alter = (f: (t: Track) => Track) => put(structuredClone(tracks).map(f));
+  const closing = shot.pins.find((p) => p.part === part.id);
   return (
     <Section
       title="Pins"
@@ -51,9 +49,9 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
       )}
       {shown.map((v) => {
         const t = tracks.find((x) => x.value === v.value);
-        const now = t ? sample(t, frame) : v.rest;
+        const now = (t && valueAt(curveOf(curves, undefined, v.value), frame)) ?? v.rest;
         const pin = pinAt(t, frame);
-        const k = v.kind === "angle" ? 2 * Math.PI : v.kind === "percent" ? 0.01 : 1;
+        const { kind, unit, one } = shownAs[v.unit]!;
         return (
           <div key={v.value} className="flex items-center gap-1.5">
             <button
@@ -62,18 +60,21 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
               aria-pressed={!!pin}
               title={pin ? "Take out this pin" : "Pin it here as it is"}
               onClick={() =>
-                put(pin ? unpinned(part, v.value, frame) : pinned(part, v.value, frame, { value: now }))
+                void edit(pin ? { removePins: { pins: [ref(v.value, pin.time)] } } : { setPin: ref(v.value) })
               }
               className={`size-[11px] shrink-0 rounded-full border ${pin ? "border-heather bg-heather" : t ? "border-heather" : "border-line"}`}
             />
             <div className="min-w-0 flex-1">
               <NumberField
                 label={v.label}
-                value={now / k}
-                kind={v.kind}
-                unit={{ length: "mm", angle: "°", percent: "%" }[v.kind]}
+                value={now / one}
+                kind={kind}
+                unit={unit}
                 digits={3}
-                onChange={(x) => set(v.value, x * k)}
+                onChange={(x) => {
+                  clock.play(0);
+                  void edit({ setPin: { ...ref(v.value), to: x * one } });
+                }}
               />
             </div>
           </div>
@@ -95,18 +96,23 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
             { value: "curve", name: "a curve of its own", note: "with handles" },
           ]}
           onChange={(next) =>
-            next === "curve"
-              ? put(
-                  here
-                    .filter((t) => t.value !== "orientation")
-                    .reduce((list, t) => asCurve(list, t.value, frame), tracks),
-                )
-              : alter((t) => ({
-                  ...t,
-                  pins: t.pins.map((p) => (pinAt(t, frame) === p ? { ...p, next: next || undefined } : p)),
-                }))
+            void edit({ setPins: { pins: here.map((t) => ref(t.value, pinAt(t, frame)!.time)), next } })
           }
         />
+      )}
+      {closing && !closing.closes && (
+        <>
+          <p className="flex items-baseline gap-1.5 text-[12px] text-coral">
+            <span className="size-2 shrink-0 rounded-full bg-current" /> {closing.words}
+          </p>
+          <div className="my-1.5 flex flex-wrap gap-1.5">
+            {closing.mends.map((m, i) => (
+              <Button key={m.words} primary={i === 0} onClick={() => void edit(...m.edits)}>
+                {m.words}
+              </Button>
+            ))}
+          </div>
+        </>
       )}
       {tracks.length > 0 && (
         <>
@@ -119,42 +125,28 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
               { value: "carry on", name: "carry on" },
               { value: "mirror", name: "mirror" },
             ]}
-            onChange={(after) => alter((t) => ({ ...t, after: after || undefined }))}
+            onChange={(after) => void edit({ setPins: { pins: every, after } })}
           />
           <div className="mt-1.5 flex flex-wrap gap-1.5">
-            <Button onClick={every} title="P">
+            <Button onClick={() => void edit({ pinPose: { parts: [part.id], time: frame } })} title="P">
               Pin all here
             </Button>
             <Button
               title={`The last pins take the values of the first, and stand on ${n}, where the loop begins again`}
               disabled={times.length < 2}
-              onClick={() =>
-                alter((t) => {
-                  const first = t.pins[0]!;
-                  const rest = t.pins.filter((p) => p.time < n - 1e-6);
-                  return {
-                    ...t,
-                    pins: [...rest, { ...structuredClone(first), time: Math.max(n, first.time + n) }],
-                  };
-                })
-              }
+              onClick={() => void edit({ matchEnds: { part: part.id } })}
             >
               Match ends
             </Button>
             <Button
               disabled={times.length < 2}
-              onClick={() => alter((t) => ({ ...t, pins: t.pins.map((p) => ({ ...p, next: undefined })) }))}
+              onClick={() => void edit({ setPins: { pins: every, next: "" } })}
             >
               Make constant
             </Button>
             <Button
               disabled={times.length < 2}
-              onClick={() =>
-                alter((t) => ({
-                  ...t,
-                  pins: t.pins.map((p) => (t.value === "orientation" ? p : { ...p, next: "smooth" })),
-                }))
-              }
+              onClick={() => void edit({ setPins: { pins: every, next: "smooth" } })}
             >
               Ease both
             </Button>
@@ -163,9 +155,7 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
               onClick={() =>
                 void edit({
                   movePins: {
-                    pins: tracks.flatMap((t) =>
-                      t.pins.map((p) => ({ part: part.id, value: t.value, time: p.time })),
-                    ),
+                    pins: every,
                     by: 0,
                     scale: -1,
                     about: (times[0]! + times.at(-1)!) / 2,
@@ -175,33 +165,10 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
             >
               Reverse
             </Button>
-            <Button onClick={() => put([])}>Remove all</Button>
+            <Button onClick={() => void edit({ removeTracks: { parts: [part.id] } })}>Remove all</Button>
           </div>
         </>
       )}
     </Section>
   );
-}
-
-/** Pins the places of the selected part where they are, for the key P. */
-export function pinHere(part: Part, frame: number): Track[] {
-  let p = part;
-  const has = part.tracks ?? [];
-  for (const v of values) {
-    const t = has.find((x) => x.value === v.value);
-    if (t ?? (has.length === 0 && ["x", "y", "z"].includes(v.value)))
-      p = { ...p, tracks: pinned(p, v.value, frame, { value: t ? sample(t, frame) : v.rest }) };
-  }
-  return p.tracks ?? [];
-}
-
-/** Pins the whole pose: place and turns, and sizes where they have pins. */
-export function poseHere(part: Part, frame: number): Track[] {
-  let p = part;
-  for (const v of values) {
-    const t = (part.tracks ?? []).find((x) => x.value === v.value);
-    if (t ?? v.kind !== "percent")
-      p = { ...p, tracks: pinned(p, v.value, frame, { value: t ? sample(t, frame) : v.rest }) };
-  }
-  return p.tracks ?? [];
 }

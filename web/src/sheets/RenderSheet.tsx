@@ -9,8 +9,7 @@ import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { useProgress } from "../state/progress";
 import { goTo, useUi } from "../state/ui";
-import { findings } from "./findings";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 
 const qualities = [
   { value: "draft", name: "draft", note: "direct light, for timing" },
@@ -117,7 +116,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
   const each = timed?.like === like ? timed.seconds : null;
-  const blocking = findings(shot).filter((f) => f.weight === "blocks");
+  const blocking = shot.findings.filter((f) => f.weight === "blocks");
   const full = shot.document.format;
   const cameras = shot.document.parts.filter((p) => p.camera && !p.hidden);
   const [chosen, setChosen] = useState<string[]>([]);

@@ -38,28 +38,3 @@ export function Sheet({ shot }: { shot: ShotReply }) {
     </aside>
   );
 }
-
-export function Section({
-  title,
-  note,
-  children,
-}: {
-  title: React.ReactNode;
-  note?: React.ReactNode;
-  children: React.ReactNode;
-}) {
-  return (
-    <section className="border-b border-line px-3 pt-2 pb-3 last:border-b-0">
-      <h2 className="flex h-[28px] items-center justify-between gap-2 font-semibold">
-        <span className="truncate">{title}</span>
-        {note && <span className="text-[11px] font-normal text-quiet">{note}</span>}
-      </h2>
-      {children}
-    </section>
-  );
-}
-
-/** What is still to come, in one line. */
-export function Coming({ children }: { children: string }) {
-  return <p className="px-3 py-2 text-[11px] text-quiet">{children}</p>;
-}

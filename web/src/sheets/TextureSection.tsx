@@ -10,7 +10,7 @@ import { Windowed } from "../fields/Windowed";
 import { choose, isPicture } from "../screen/files";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 import { slots, slotsOf, texturesOf } from "./textureSlots";
 
 /** What became of the pictures that were brought last. */

@@ -2,14 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useEdits } from "../api/queries";
-import type { Clean, ShotReply } from "../api/types.gen";
+import type { CleanEdit, ShotReply } from "../api/types.gen";
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { ChevronDown } from "lucide-react";
 import { Button, itemClass, listClass } from "../fields/controls";
 import { Windowed } from "../fields/Windowed";
 import { NumberField } from "../fields/NumberField";
 import { choose, select, useUi } from "../state/ui";
-import { Section } from "./Sheet";
+import { Section } from "./Section";
 
 /** What arrived and is likely not wanted, and what makes a mesh fit to work with. */
 export function TriageSection({ shot }: { shot: ShotReply }) {
@@ -26,7 +26,7 @@ export function TriageSection({ shot }: { shot: ShotReply }) {
   if (!found || root === undefined) return null;
   const out = found.strays.filter((s) => !kept.has(s.part));
   const scope = chosen.length > 0 ? chosen : [root];
-  const clean = (c: Omit<Clean, "parts">, parts = scope) => void edit({ clean: { parts, ...c } });
+  const clean = (c: Omit<CleanEdit, "parts">, parts = scope) => void edit({ clean: { parts, ...c } });
   const angle = crease * 2 * Math.PI;
   return (
     <>
@@ -68,9 +68,7 @@ export function TriageSection({ shot }: { shot: ShotReply }) {
                 primary
                 disabled={out.length === 0}
                 onClick={() =>
-                  void edit({ arrange: { remove: { parts: out.map((s) => s.part) } } }).then(
-                    (ok) => ok && edit({ arrange: { stage: { part: root } } }),
-                  )
+                  void edit({ remove: { parts: out.map((s) => s.part) } }, { stage: { part: root } })
                 }
               >
                 Leave out {out.length}

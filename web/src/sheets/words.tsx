@@ -1,23 +1,27 @@
 import { Crosshair } from "lucide-react";
 import { createContext, useContext, useId, useState } from "react";
-import { pinAt, pinnedIn, sample } from "../score/tracks";
-import { clock, useFrame } from "../state/clock";
-import { say } from "../state/notices";
-import { useUi } from "../state/ui";
-import { client, keys } from "../api/queries";
-import { bench3d } from "../views/bench3d";
-import { usePicked, type Picked } from "../views/pick";
-import type { Move, Pace, Part, ShotReply, Track } from "../api/types.gen";
+import { client, keys, useCurves, useEdits } from "../api/queries";
+import type { Move, Part, ShotReply } from "../api/types.gen";
 import { fromHex, Pick, toHex } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import type { Kind } from "../fields/quantity";
-import { PacePad } from "./PacePad";
+import { curveOf, pinAt, valueAt } from "../score/curves";
+import { clock, useFrame } from "../state/clock";
+import { say } from "../state/notices";
+import { useUi } from "../state/ui";
+import { bench3d } from "../views/bench3d";
+import { usePicked, type Picked } from "../views/pick";
 
-export type Change = (m: Partial<Move>) => void;
 type Triple = [number, number, number];
 
-/** The move whose words these are: its numbers can carry pins. */
-export const Moving = createContext<{ move: Move; set: Change } | null>(null);
+/** The move whose words these are: its numbers can carry pins. Set gives one of its values another. */
+export interface Told {
+  shot: ShotReply;
+  part: Part;
+  move: Move;
+  set: (value: string, to: unknown) => void;
+}
+export const Moving = createContext<Told | null>(null);
 
 interface NumProps {
   label: string;
@@ -64,26 +68,24 @@ function PlainNum(p: NumProps) {
 }
 
 /** A number that has pins, or may get some: with pins it is what they say on the frame of the playhead. */
-function PinnedNum(p: NumProps & { pin: string; of: { move: Move; set: Change } }) {
+function PinnedNum(p: NumProps & { pin: string; of: Told }) {
+  const { edit } = useEdits();
   const frame = useFrame();
-  const recording = useUi((s) => s.recording);
-  const { move, set } = p.of;
+  const { move, part, shot, set } = p.of;
   const k = p.scale ?? 1;
-  const list = move.pins ?? [];
-  const track = list.find((t) => t.value === p.pin);
+  const track = move.pins?.find((t) => t.value === p.pin);
   const here = pinAt(track, frame);
-  const put = (pins: Track[]) => set({ pins });
-  const pinTo = (v: number) => {
-    clock.play(0);
-    const first = track || frame === 0 ? list : pinnedIn(list, p.pin, 0, { value: p.value / k });
-    put(pinnedIn(first, p.pin, frame, { value: v / k }));
-  };
+  const now = valueAt(curveOf(useCurves(shot, part.id, !!track), move.id, p.pin), frame);
+  const ref = { part: part.id, move: move.id, value: p.pin, time: frame };
   return (
     <span className="relative whitespace-nowrap">
       <PlainNum
         {...p}
-        value={track ? sample(track, frame) * k : p.value}
-        onChange={(v) => (track || recording ? pinTo(v) : p.onChange(v))}
+        value={track && now !== undefined ? now * k : p.value}
+        onChange={(v) => {
+          if (track) clock.play(0);
+          set(p.pin, v / k);
+        }}
       />
       <button
         type="button"
@@ -91,13 +93,7 @@ function PinnedNum(p: NumProps & { pin: string; of: { move: Move; set: Change } 
         aria-pressed={!!here}
         title={here ? "Take out this pin" : "Pin this number on the frame of the playhead"}
         onClick={() =>
-          here
-            ? put(
-                list
-                  .map((t) => (t === track ? { ...t, pins: t.pins.filter((q) => q !== here) } : t))
-                  .filter((t) => t.pins.length > 0),
-              )
-            : put(pinnedIn(list, p.pin, frame, { value: (track ? sample(track, frame) * k : p.value) / k }))
+          void edit(here ? { removePins: { pins: [{ ...ref, time: here.time }] } } : { setPin: ref })
         }
         className={`absolute -top-1.5 -right-1 size-[8px] rounded-full border focus-visible:opacity-100 ${here ? "border-heather bg-heather" : track ? "border-heather" : "border-quiet opacity-0 group-hover:opacity-70"}`}
       />
@@ -126,12 +122,12 @@ export function Swatch(p: { label: string; value: Triple; onChange: (c: Triple) 
 }
 
 /** SVG path data, edited as text. */
-export function Drawing(p: { value: string; onChange: (v: string) => void }) {
+export function Drawing(p: { label: string; value: string; onChange: (v: string) => void }) {
   const [text, setText] = useState<string | null>(null);
   return (
     <input
       type="text"
-      aria-label="Path data"
+      aria-label={p.label}
       title="The d of an SVG path, such as M0 0C10 -20 30 -20 40 0"
       spellCheck={false}
       value={text ?? p.value}
@@ -210,6 +206,7 @@ export function Vector(p: {
   pin?: string;
   onChange: (v: Triple) => void;
 }) {
+  const of = useContext(Moving);
   return (
     <>
       {" ("}
@@ -221,7 +218,11 @@ export function Vector(p: {
             pin={p.pin && `${p.pin} ${"xyz"[k]}`}
             value={p.value[k]!}
             kind={p.kind}
-            onChange={(v) => p.onChange(p.value.map((w, i) => (i === k ? v : w)) as Triple)}
+            onChange={(v) =>
+              p.pin && of
+                ? of.set(`${p.pin} ${"xyz"[k]}`, v)
+                : p.onChange(p.value.map((w, i) => (i === k ? v : w)) as Triple)
+            }
           />
         </span>
       ))}
@@ -238,13 +239,13 @@ const ways: Record<string, Triple> = {
 };
 
 /** A way along the floor. */
-export function Way(p: { value: Triple; onChange: (v: Triple) => void }) {
+export function Way(p: { label: string; value: Triple; onChange: (v: Triple) => void }) {
   const name = Object.keys(ways).find((k) => same(ways[k]!, p.value)) ?? "typed";
   return (
     <>
       <Pick
         inline
-        label="Way"
+        label={p.label}
         value={name}
         choices={[...Object.keys(ways), "typed"].map((k) => ({
           value: k,
@@ -252,7 +253,7 @@ export function Way(p: { value: Triple; onChange: (v: Triple) => void }) {
         }))}
         onChange={(k) => p.onChange(ways[k] ?? [1, 0, 0.5])}
       />
-      {name === "typed" && <Vector label="Way" value={p.value} kind="number" onChange={p.onChange} />}
+      {name === "typed" && <Vector label={p.label} value={p.value} kind="number" onChange={p.onChange} />}
     </>
   );
 }
@@ -324,231 +325,6 @@ export function Other(p: {
           hit.part === p.not.id ? say("A part cannot be meant by its own move.") : p.onChange(hit.part)
         }
       />
-    </>
-  );
-}
-
-/** When a move acts, and what follows. */
-export function SpanWords({ shot, move, set }: { shot: ShotReply; move: Move; set: Change }) {
-  const { frames, ending } = shot.document;
-  const s = move.span;
-  const laps = move.laps || 1;
-  const whole = ending === "loop" ? "over the whole loop" : "over the whole shot";
-  return (
-    <>
-      <Pick
-        inline
-        label="Span"
-        value={s === null ? "whole" : "part"}
-        choices={[
-          { value: "whole", name: whole },
-          { value: "part", name: "from a frame to a frame" },
-        ]}
-        onChange={(v) =>
-          set({ span: v === "whole" ? null : { from: 0, to: Math.max(1, Math.round(frames / 2)) } })
-        }
-      />
-      {s && (
-        <>
-          :{" "}
-          <Num
-            label="From"
-            value={s.from}
-            kind="time"
-            digits={2}
-            onChange={(from) => set({ span: { ...s, from } })}
-          />{" "}
-          to{" "}
-          <Num
-            label="To"
-            value={s.to}
-            kind="time"
-            digits={2}
-            onChange={(to) => set({ span: { ...s, to } })}
-          />
-        </>
-      )}
-      {laps > 1 || move.after === "there and back" ? (
-        <>
-          {" "}
-          in{" "}
-          <Num
-            label="Laps"
-            value={laps}
-            kind="number"
-            whole
-            min={1}
-            max={10000}
-            unit={laps === 1 ? "lap" : "laps"}
-            onChange={(v) => set({ laps: v === 1 ? 0 : v })}
-          />
-        </>
-      ) : null}
-      , then it{" "}
-      <Word
-        label="Afterwards"
-        value={move.after || "stays"}
-        of={{
-          stays: "stays",
-          returns: "returns",
-          repeats: "repeats",
-          "carries on": "carries on",
-          "there and back": "goes there and back",
-        }}
-        onChange={(after) => set({ after, laps: after === "there and back" && laps === 1 ? 2 : move.laps })}
-      />
-    </>
-  );
-}
-
-/** Paces by name; the first values of each. */
-const paces: Record<string, { name: string; pace: Pace }> = {
-  constant: { name: "constant speed", pace: { kind: "constant" } },
-  bezier: { name: "an eased pace", pace: { kind: "bezier", bezier: [0.42, 0, 0.58, 1] } },
-  sine: { name: "a sine", pace: { kind: "sine", way: "both" } },
-  power: { name: "a power", pace: { kind: "power", way: "both", power: 3 } },
-  exponential: { name: "an exponential pace", pace: { kind: "exponential", way: "both" } },
-  circular: { name: "a circular pace", pace: { kind: "circular", way: "both" } },
-  back: { name: "a pace that overshoots", pace: { kind: "back", way: "out" } },
-  elastic: { name: "an elastic pace", pace: { kind: "elastic", way: "out" } },
-  bounce: { name: "bounces", pace: { kind: "bounce", way: "out" } },
-  spring: {
-    name: "a spring's pace",
-    pace: { kind: "spring", spring: { mass: 1, stiffness: 120, damping: 8 } },
-  },
-  drawn: {
-    name: "a drawn pace",
-    pace: {
-      kind: "drawn",
-      curve: [
-        { time: 0, value: 0, next: "smooth" },
-        { time: 0.5, value: 0.7, next: "smooth" },
-        { time: 1, value: 1 },
-      ],
-    },
-  },
-  steps: { name: "steps", pace: { kind: "steps", steps: 8, jump: "jump-end" } },
-};
-
-const gentle = { in: "starting gently", out: "ending gently", both: "gentle at both ends" };
-
-export function PaceWords({ move, set }: { move: Move; set: Change }) {
-  const p = move.pace;
-  const kind = p.kind || "constant";
-  const change = (c: Partial<Pace>) => set({ pace: { ...p, ...c } });
-  return (
-    <>
-      <Pick
-        inline
-        label="Pace"
-        value={kind}
-        choices={Object.entries(paces).map(([value, x]) => ({ value, name: x.name }))}
-        onChange={(k) => set({ pace: paces[k]!.pace })}
-      />
-      {p.way !== undefined && (
-        <>
-          ,{" "}
-          <Word
-            label="Gentle"
-            value={p.way as keyof typeof gentle}
-            of={gentle}
-            onChange={(way) => change({ way })}
-          />
-        </>
-      )}
-      {kind === "power" && (
-        <>
-          , to the{" "}
-          <Num
-            label="Power"
-            value={p.power ?? 3}
-            kind="number"
-            min={1}
-            max={10}
-            unit="power"
-            onChange={(power) => change({ power })}
-          />
-        </>
-      )}
-      {kind === "bezier" && p.bezier && (
-        <>
-          {" ("}
-          {p.bezier.map((v, i) => (
-            <span key={i}>
-              {i > 0 && ", "}
-              <Num
-                label={
-                  [
-                    "First handle, time",
-                    "First handle, value",
-                    "Second handle, time",
-                    "Second handle, value",
-                  ][i]!
-                }
-                value={v}
-                kind="number"
-                min={i % 2 ? undefined : 0}
-                max={i % 2 ? undefined : 1}
-                onChange={(w) =>
-                  change({
-                    bezier: p.bezier!.map((o, k) => (k === i ? w : o)) as [number, number, number, number],
-                  })
-                }
-              />
-            </span>
-          ))}
-          {")"}
-        </>
-      )}
-      {(kind === "bezier" || kind === "drawn") && <PacePad pace={p} onChange={(pace) => set({ pace })} />}
-      {kind === "spring" && p.spring && (
-        <>
-          {" "}
-          of stiffness{" "}
-          <Num
-            label="Stiffness"
-            value={p.spring.stiffness}
-            kind="number"
-            min={0.001}
-            onChange={(stiffness) => change({ spring: { ...p.spring!, stiffness } })}
-          />{" "}
-          and damping{" "}
-          <Num
-            label="Damping"
-            value={p.spring.damping}
-            kind="number"
-            min={0.001}
-            onChange={(damping) => change({ spring: { ...p.spring!, damping } })}
-          />
-        </>
-      )}
-      {kind === "steps" && (
-        <>
-          :{" "}
-          <Num
-            label="Steps"
-            value={p.steps ?? 8}
-            kind="number"
-            whole
-            min={1}
-            max={10000}
-            unit="of them"
-            onChange={(steps) => change({ steps })}
-          />
-          ,{" "}
-          <Word
-            label="Jump"
-            value={p.jump ?? "jump-end"}
-            of={{
-              "jump-end": "each at its end",
-              "jump-start": "each at its start",
-              "jump-none": "none at the ends",
-              "jump-both": "at both ends",
-            }}
-            onChange={(jump) => change({ jump })}
-          />
-        </>
-      )}
     </>
   );
 }

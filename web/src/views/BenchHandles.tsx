@@ -3,6 +3,7 @@ import * as THREE from "three";
 import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
+import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
 import { bench3d } from "./bench3d";
 import { pickedFrom } from "./pick";
@@ -109,9 +110,9 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
       });
       setSeen({ centre: screen(pivot), pixel, pivot, axes: dirs, ends, rings });
     };
-    addEventListener("perigyre:drawn", look);
+
     bench3d.invalidate();
-    return () => removeEventListener("perigyre:drawn", look);
+    return drawn.hear(look);
   }, [active, part, parts, axes, over, tool]);
 
   if (!active || !seen || !box) return <Toolbar shot={shot} />;
@@ -190,15 +191,13 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
     const still = d.move.length() === 0 && d.size === 1 && d.turn.w > 1 - 1e-12;
     if (still) return bench3d.stage?.preview(null);
     void edit({
-      arrange: {
-        transform: {
-          parts: chosen,
-          about: d.pivot.toArray(),
-          move: d.move.toArray(),
-          turn: d.turn.toArray() as [number, number, number, number],
-          size: d.size,
-          ...(pinning ? { at: clock.frame } : {}),
-        },
+      transform: {
+        parts: chosen,
+        about: d.pivot.toArray(),
+        move: d.move.toArray(),
+        turn: d.turn.toArray() as [number, number, number, number],
+        size: d.size,
+        ...(pinning ? { at: clock.frame } : {}),
       },
     }).then((ok) => ok || bench3d.stage?.preview(null));
   };

@@ -83,6 +83,7 @@ function inFrame(shot: ShotReply, f: Frame, r: DOMRect): string[] {
     held.set(p.id, all);
   }
   const byId = new Map(parts.map((p) => [p.id, p]));
+  const tables = new Set(parts.filter((_, i) => shot.shown[i]?.table).map((p) => p.id)); // picked in the tree alone
   const whole = new Map<string, boolean>(); // of groups
   for (const [id, all] of held)
     for (let p = byId.get(byId.get(id)!.parent); p; p = byId.get(p.parent))
@@ -92,7 +93,7 @@ function inFrame(shot: ShotReply, f: Frame, r: DOMRect): string[] {
     if (!all) continue;
     let top = id;
     for (let p = byId.get(byId.get(id)!.parent); p && whole.get(p.id); p = byId.get(p.parent))
-      if (!p.moves.some((m) => m.kind === "turntable")) top = p.id;
+      if (!tables.has(p.id)) top = p.id;
     out.add(top);
   }
   return [...out];

@@ -1,15 +1,17 @@
 import { useEffect, useRef, useState, type RefObject } from "react";
 import * as THREE from "three";
 import { useEdits } from "../api/queries";
-import type { Move, ShotReply } from "../api/types.gen";
+import { useKinds } from "../api/kinds";
+import type { ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
+import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
 import { bench3d } from "./bench3d";
 import { gripsOf, type Grip } from "./moveHandles";
 
 interface Seen {
   box: { left: number; top: number; w: number; h: number };
-  grips: { grip: Grip; move: Move; x: number; y: number }[];
+  grips: { grip: Grip; move: string; x: number; y: number }[];
   lines: string[];
 }
 
@@ -18,8 +20,9 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
   const { edit } = useEdits();
   const { selected, step, picking, recording } = useUi();
   const [seen, setSeen] = useState<Seen | null>(null);
-  const [draft, setDraft] = useState<Move | null>(null); // while it is dragged
-  const drag = useRef<{ grip: Grip; move: Move; from: THREE.Vector2 } | null>(null);
+  const [draft, setDraft] = useState<{ move: string; values: Record<string, unknown> } | null>(null); // while it is dragged
+  const drag = useRef<{ grip: Grip; move: string } | null>(null);
+  const kinds = useKinds()?.moves;
   const parts = shot.document.parts;
   const part = parts.find((p) => p.id === selected);
   const active =
@@ -50,11 +53,21 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
         lines: [],
       };
       for (const m of part.moves) {
-        const move = draft?.id === m.id ? draft : m;
-        const got = gripsOf(part, [move], parent, own, shot.document, place, size * 0.4);
+        const kind = kinds?.find((k) => k.kind === m.kind);
+        const now = shot.moves.find((r) => r.move === m.id)?.values;
+        if (m.muted || !kind || !now) continue;
+        const values = draft?.move === m.id ? { ...now, ...draft.values } : now;
+        const got = gripsOf(kind, values, {
+          part,
+          parent,
+          own,
+          shot: shot.document,
+          worldOf: place,
+          reach: size * 0.4,
+        });
         for (const grip of got.grips) {
           const at = screen(grip.at);
-          if (at) out.grips.push({ grip, move, ...at });
+          if (at) out.grips.push({ grip, move: m.id, ...at });
         }
         for (const l of got.lines) {
           const points = l.map(screen);
@@ -66,14 +79,13 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
       }
       setSeen(out);
     };
-    addEventListener("perigyre:drawn", look);
     look();
-    return () => removeEventListener("perigyre:drawn", look);
-  }, [active, part, parts, over, draft, shot.document]);
+    return drawn.hear(look);
+  }, [active, part, parts, over, draft, shot, kinds]);
 
   if (!active || !seen || (seen.grips.length === 0 && seen.lines.length === 0)) return null;
 
-  const change = (e: React.PointerEvent): Move | null => {
+  const change = (e: React.PointerEvent) => {
     const d = drag.current;
     const eye = bench3d.eye;
     if (!d || !eye) return null;
@@ -90,7 +102,7 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
       new THREE.Plane().setFromNormalAndCoplanarPoint(normal, d.grip.at),
       new THREE.Vector3(),
     );
-    return hit && { ...d.move, ...d.grip.to(hit) };
+    return hit && { move: d.move, values: d.grip.to(hit) };
   };
   return (
     <svg
@@ -118,7 +130,7 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
             e.currentTarget.setPointerCapture(e.pointerId);
             clock.play(0);
             bench3d.hold(true);
-            drag.current = { grip: g.grip, move: g.move, from: new THREE.Vector2(e.clientX, e.clientY) };
+            drag.current = { grip: g.grip, move: g.move };
           }}
           onPointerMove={(e) => {
             const to = change(e);
@@ -127,7 +139,7 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
           onPointerUp={() => {
             drag.current = null;
             bench3d.hold(false);
-            if (draft) void edit({ setMove: { move: draft } }).then(() => setDraft(null));
+            if (draft) void edit({ setMove: { ...draft, frame: clock.frame } }).then(() => setDraft(null));
           }}
           onPointerCancel={() => {
             drag.current = null;

@@ -2,7 +2,7 @@ import { useLayoutEffect, useRef, useState, type RefObject } from "react";
 import type { ShotReply } from "../api/types.gen";
 import { useUi } from "../state/ui";
 import { Proof, ProofSwitch } from "./Proof";
-import { Heading } from "./Views";
+import { Heading } from "./Heading";
 
 const css = (c: [number, number, number]) => `rgb(${c.map((v) => Math.round(v * 255)).join(" ")})`;
 

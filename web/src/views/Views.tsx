@@ -7,12 +7,14 @@ import { client, keys, useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { clock, useFrame, usePlaying } from "../state/clock";
 import { select, toggle, useUi } from "../state/ui";
+import { centred, drawn } from "../state/signals";
 import { drawHelpers } from "./bench";
 import { BenchHandles } from "./BenchHandles";
 import { Marquee } from "./Marquee";
 import { MoveHandles } from "./MoveHandles";
 import { bench3d } from "./bench3d";
-import { pickedFrom, rayThrough, type Picked } from "./pick";
+import { picked, pickedFrom, rayThrough } from "./pick";
+import { Heading } from "./Heading";
 import { PictureFrame } from "./PictureFrame";
 import { benchLayer, plain, Stage } from "./stage";
 import { Measures } from "./Measures";
@@ -46,6 +48,7 @@ export function Views({ shot }: { shot: ShotReply }) {
       {recording && step !== "Arrange" && <Recording />}
       <div className="pointer-events-none absolute inset-0">
         <Canvas
+          style={{ pointerEvents: "none" }} // it lies over the views, whose own elements take the mouse
           frameloop="demand"
           dpr={plain ? 1 : [1, 2]}
           shadows={plain ? false : { type: THREE.PCFShadowMap }}
@@ -79,14 +82,6 @@ function Recording() {
           end it
         </button>
       </p>
-    </div>
-  );
-}
-
-export function Heading({ children }: { children: React.ReactNode }) {
-  return (
-    <div className="flex h-[34px] shrink-0 items-center gap-1.5 truncate text-[12px] text-ink">
-      {children}
     </div>
   );
 }
@@ -201,8 +196,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       const box = stage.bounds(selected === null ? undefined : (id) => inside.has(id));
       aimAt(box.isEmpty() ? stage.bounds() : box);
     };
-    addEventListener("perigyre:centre", centre);
-    return () => removeEventListener("perigyre:centre", centre);
+    return centred.hear(centre);
   });
 
   useEffect(() => {
@@ -221,8 +215,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
       ray.setFromCamera(at, eye);
       const hit = ray.intersectObjects(stage.objects(), true)[0];
       if (useUi.getState().picking !== null) {
-        if (hit)
-          dispatchEvent(new CustomEvent<Picked>("perigyre:picked", { detail: pickedFrom(hit, eye, r) }));
+        if (hit) picked.tell(pickedFrom(hit, eye, r));
         return;
       }
       const part = hit && deeper(shot, hit.object.userData.part as string, useUi.getState().selected);
@@ -251,10 +244,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
         stage.camera,
       );
       const hit = ray.intersectObjects(stage.objects(), true)[0];
-      if (hit)
-        dispatchEvent(
-          new CustomEvent<Picked>("perigyre:picked", { detail: pickedFrom(hit, stage.camera, r) }),
-        );
+      if (hit) picked.tell(pickedFrom(hit, stage.camera, r));
     };
     el.addEventListener("click", click);
     return () => el.removeEventListener("click", click);
@@ -318,7 +308,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     }
     draw(gl, stage, eye, shot, holder.current!, picture.current!, bench.current!, chosen);
     if (client.getQueryData(keys.bake(shot.id, shot.version)) === bake) drawnVersion.current = shot.version;
-    dispatchEvent(new Event("perigyre:drawn")); // what lies over the bench follows
+    drawn.tell(); // what lies over the bench follows
   }, 1);
   return null;
 }
@@ -328,8 +318,11 @@ function deeper(shot: ShotReply, part: string, selected: string | null): string 
   const byId = new Map(shot.document.parts.map((p) => [p.id, p]));
   const chain: string[] = [];
   for (let p = byId.get(part); p; p = byId.get(p.parent)) chain.unshift(p.id);
-  const tables = chain.findIndex((id) => !byId.get(id)!.moves.some((m) => m.kind === "turntable"));
-  const start = Math.max(0, tables); // the turntable itself is picked in the tree
+  const tables = new Set(shot.document.parts.filter((_, i) => shot.shown[i]?.table).map((p) => p.id));
+  const start = Math.max(
+    0,
+    chain.findIndex((id) => !tables.has(id)),
+  ); // the turntable itself is picked in the tree
   const at = selected === null ? -1 : chain.indexOf(selected);
   return chain[at >= start && at + 1 < chain.length ? at + 1 : Math.min(start, chain.length - 1)]!;
 }
@@ -403,7 +396,7 @@ function draw(
       stage,
       shot,
       chosen,
-      shot.document.parts.some((p) => p.moves.some((m) => m.turntable?.moves === "camera" && !m.muted)),
+      shot.shown.some((p) => p.carries),
     );
     eye.aspect = w / h;
     eye.updateProjectionMatrix();

@@ -84,15 +84,14 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
   gm.depthWrite = false;
   group.add(grid);
 
-  const table = shot.parts.findIndex((p) => p.moves.some((m) => m.kind === "turntable" && !m.muted));
+  const table = reply.shown.findIndex((p) => p.table);
   if (table >= 0) {
     const m = stage.worldOf(table, 0);
-    const move = shot.parts[table]!.moves.find((m) => m.kind === "turntable")!.turntable!;
     if (m) {
       const at = new THREE.Vector3().setFromMatrixPosition(m);
       const top = at.clone().add(new THREE.Vector3(0, size.y * 1.2, 0));
       group.add(line([at, top], colour("verdigris"), reach / 40));
-      const radius = move.moves === "camera" ? 0 : Math.max(size.x, size.z) * 0.62;
+      const radius = reply.shown[table]!.carries ? 0 : Math.max(size.x, size.z) * 0.62;
       if (radius > 0) {
         const ring: THREE.Vector3[] = [];
         for (let i = 0; i <= 96; i++)

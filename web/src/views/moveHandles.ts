@@ -1,15 +1,16 @@
 import * as THREE from "three";
-import type { Move, Part, Shot } from "../api/types.gen";
+import type { Description, Handle, Part, Shot } from "../api/types.gen";
 
 type Triple = [number, number, number];
-const vec = (v: readonly number[]) => new THREE.Vector3(v[0], v[1], v[2]);
+type Values = Record<string, unknown>;
+const vec = (v: unknown) => new THREE.Vector3(...(v as Triple));
 
 /** Something of a move that is dragged in the bench. */
 export interface Grip {
   name: string;
   at: THREE.Vector3; // in the room
-  plane: THREE.Vector3; // normal of the plane it is dragged in; along it with Alt
-  to: (p: THREE.Vector3) => Partial<Move>;
+  plane: THREE.Vector3; // normal of the plane it is dragged in; along it with Alt, none to face the eye
+  to: (p: THREE.Vector3) => Values; // of the move, when it is dragged there
 }
 
 export interface Drawn {
@@ -17,150 +18,163 @@ export interface Drawn {
   lines: THREE.Vector3[][]; // in the room
 }
 
-const upright = new THREE.Vector3(0, 1, 0);
+interface Seen {
+  part: Part;
+  parent: THREE.Matrix4;
+  own: THREE.Matrix4;
+  shot: Shot;
+  worldOf: (id: string) => THREE.Matrix4 | undefined;
+  reach: number; // metres that suit the view
+}
 
-/** What of a part's moves has a place: points of a path, radii, arcs, targets; parent is the matrix of its parent. */
-export function gripsOf(
-  part: Part,
-  moves: Move[],
-  parent: THREE.Matrix4,
-  own: THREE.Matrix4,
-  shot: Shot,
-  worldOf: (id: string) => THREE.Matrix4 | undefined,
-  reach: number, // metres that suit the view
-): Drawn {
+const upright = new THREE.Vector3(0, 1, 0);
+const none = new THREE.Vector3();
+const least = 1e-4; // metres
+
+/** Metres of the room in one of a frame's units. */
+const metreOf = (m: THREE.Matrix4) => Math.cbrt(Math.abs(m.determinant())) || 1;
+
+/** What of a move has a place: lengths are metres, points are seen from where the part rests. */
+export function gripsOf(kind: Description, values: Values, seen: Seen): Drawn {
   const out: Drawn = { grips: [], lines: [] };
-  const inverse = parent.clone().invert();
-  const rest = vec(part.rest.position).add(vec(part.pivot));
-  const room = (v: THREE.Vector3) => v.clone().applyMatrix4(parent);
-  const local = (v: THREE.Vector3) => v.clone().applyMatrix4(inverse).sub(rest);
-  const scale = new THREE.Vector3().setFromMatrixColumn(parent, 0).length() || 1;
-  const add = (name: string, at: THREE.Vector3, plane: THREE.Vector3, to: Grip["to"]) =>
-    out.grips.push({ name, at, plane, to });
-  const ring = (f: (t: number) => THREE.Vector3, from = 0, to = 2 * Math.PI) =>
-    out.lines.push(Array.from({ length: 65 }, (_, i) => f(from + ((to - from) * i) / 64)));
-  for (const m of moves) {
-    if (m.muted) continue;
-    if (m.travel) {
-      const t = m.travel;
-      if (t.path === "points" || t.path === "closed") {
-        (t.points ?? []).forEach((q, i) =>
-          add(`Point ${i + 1}`, room(rest.clone().add(vec(q))), upright, (p) => ({
-            travel: {
-              ...t,
-              points: t.points!.map((o, k) => (k === i ? (local(p).toArray() as Triple) : o)),
-            },
-          })),
-        );
-      } else if (t.path !== "drawn") {
-        const deep = t.path === "circle" ? t.width! : t.depth!;
-        add("Far end of the path", room(rest.clone().add(new THREE.Vector3(0, 0, -deep))), upright, (p) => {
-          const d = Math.max(1e-4, -local(p).z);
-          return { travel: { ...t, ...(t.path === "circle" ? { width: d } : { depth: d }) } };
-        });
-        if (t.path !== "circle")
-          add(
-            "Side of the path",
-            room(rest.clone().add(new THREE.Vector3(t.width! / 2, 0, -deep / 2))),
-            upright,
-            (p) => ({ travel: { ...t, width: Math.max(1e-4, 2 * Math.abs(local(p).x)) } }),
-          );
-      }
-    }
-    if (m.slide && m.slide.frame === "parent")
-      add("Where it slides to", room(rest.clone().add(vec(m.slide.by))), upright, (p) => ({
-        slide: { ...m.slide!, by: local(p).toArray() as Triple },
-      }));
-    if (m.float)
-      add(
-        "Height",
-        room(rest.clone().add(new THREE.Vector3(0, m.float.height, 0))),
-        new THREE.Vector3(),
-        (p) => ({
-          float: { ...m.float!, height: Math.max(0, local(p).y) },
-        }),
-      );
-    if (m.roll)
-      add(
-        "Radius of what rolls",
-        room(rest.clone().sub(new THREE.Vector3(0, m.roll.radius, 0))),
-        new THREE.Vector3(),
-        (p) => ({ roll: { ...m.roll!, radius: Math.max(1e-5, -local(p).y) } }),
-      );
-    if (m.swing) {
-      const s = m.swing;
-      const pivot = room(rest);
-      const axis = vec(s.axis).transformDirection(s.frame === "own" ? own : parent);
-      const down = new THREE.Vector3(0, -1, 0).addScaledVector(axis, axis.y);
-      if (down.length() < 1e-3) down.set(0, 0, 1).addScaledVector(axis, -axis.z);
-      down.normalize();
-      const far = reach * 0.6;
-      const on = (a: number) => pivot.clone().addScaledVector(down.clone().applyAxisAngle(axis, a), far);
-      ring(on, -s.amplitude, s.amplitude);
-      out.lines.push([on(-s.amplitude), pivot, on(s.amplitude)]);
-      add("Amplitude", on(s.amplitude), axis, (p) => {
-        const d = p.clone().sub(pivot);
-        const angle = Math.atan2(down.clone().cross(d).dot(axis), down.dot(d));
-        return { swing: { ...s, amplitude: Math.min(Math.PI * 0.99, Math.max(1e-3, Math.abs(angle))) } };
-      });
-    }
-    if (m.turn) {
-      const axis = vec(m.turn.axis)
-        .transformDirection(m.turn.frame === "own" ? own : parent)
-        .multiplyScalar(reach * 0.6);
-      const pivot = room(rest);
-      out.lines.push([pivot.clone().sub(axis), pivot.clone().add(axis)]);
-    }
-    if (m.orbit) {
-      const o = m.orbit;
-      const target = vec(o.point);
-      const of = shot.parts.find((p) => p.id === o.target);
-      const at = of && worldOf(of.id);
-      if (of && at) target.add(vec(of.pivot).applyMatrix4(at));
-      const r = o.radius * scale;
-      const on = (a: number) =>
-        target.clone().add(new THREE.Vector3(r * Math.sin(a), o.height * scale, r * Math.cos(a)));
-      ring(on, o.start, o.start + 2 * Math.PI * Math.min(1, Math.abs(o.turns)) * Math.sign(o.turns || 1));
-      out.lines.push([target, on(o.start)]);
-      add("Where the orbit begins", on(o.start), upright, (p) => {
-        const d = p.clone().sub(target);
-        return {
-          orbit: {
-            ...o,
-            radius: Math.max(1e-4, Math.hypot(d.x, d.z) / scale),
-            start: Math.atan2(d.x, d.z),
-            height: d.y / scale,
-          },
-        };
-      });
-    }
-    if (m.flex) {
-      const f = m.flex;
-      const dir = new THREE.Vector3().setComponent(f.axis, 1);
-      const base = vec(f.base);
-      add(
-        "End of what flexes",
-        base.clone().addScaledVector(dir, f.length).applyMatrix4(own),
-        new THREE.Vector3(),
-        (p) => {
-          const q = p.clone().applyMatrix4(own.clone().invert()).sub(base);
-          return { flex: { ...f, length: Math.max(1e-5, q.dot(dir)) } };
-        },
-      );
-      out.lines.push([
-        base.clone().applyMatrix4(own),
-        base.clone().addScaledVector(dir, f.length).applyMatrix4(own),
-      ]);
-    }
-    if (m.flight)
-      m.flight.stops.forEach((s, i) =>
-        add(`Stop ${i + 1}`, vec(s.position), upright, (p) => ({
-          flight: {
-            ...m.flight!,
-            stops: m.flight!.stops.map((o, k) => (k === i ? { ...o, position: p.toArray() as Triple } : o)),
-          },
-        })),
-      );
-  }
+  for (const h of kind.handles)
+    if (!h.when || h.when.is.includes(values[h.when.name])) drawers[h.is]?.(h, values, seen, out);
   return out;
 }
+
+/** From the part's place, in metres along its parent's axes, to the room, and back. */
+function frameOf({ part, parent }: Seen) {
+  const inverse = parent.clone().invert();
+  const rest = vec(part.rest.position).add(vec(part.pivot));
+  const metre = metreOf(parent);
+  return {
+    room: (v: THREE.Vector3) => v.clone().divideScalar(metre).add(rest).applyMatrix4(parent),
+    local: (v: THREE.Vector3) => v.clone().applyMatrix4(inverse).sub(rest).multiplyScalar(metre),
+  };
+}
+
+const axisOf = (h: Handle, v: Values, s: Seen) =>
+  vec(v[h.values.axis!]).transformDirection(v[h.values.frame!] === "own" ? s.own : s.parent);
+
+const drawers: Record<string, (h: Handle, v: Values, s: Seen, out: Drawn) => void> = {
+  point(h, v, s, out) {
+    const { room, local } = frameOf(s);
+    const name = h.values.point!;
+    out.grips.push({
+      name: h.name,
+      at: room(vec(v[name])),
+      plane: upright,
+      to: (p) => ({ [name]: local(p).toArray() }),
+    });
+  },
+  points(h, v, s, out) {
+    const { room, local } = frameOf(s);
+    const name = h.values.points!;
+    const list = v[name] as Triple[];
+    list.forEach((q, i) =>
+      out.grips.push({
+        name: `${h.name} ${i + 1}`,
+        at: room(vec(q)),
+        plane: upright,
+        to: (p) => ({ [name]: list.map((o, k) => (k === i ? local(p).toArray() : o)) }),
+      }),
+    );
+  },
+  along(h, v, s, out) {
+    const { room, local } = frameOf(s);
+    const name = h.values.length!;
+    const way = vec(h.way);
+    const lengthwise = Math.abs(way.y) < 0.5;
+    out.grips.push({
+      name: h.name,
+      at: room(way.clone().multiplyScalar(v[name] as number)),
+      plane: lengthwise ? upright : none,
+      to: (p) => ({ [name]: Math.max(least, local(p).dot(way) / way.lengthSq()) }),
+    });
+  },
+  arc(h, v, s, out) {
+    const name = h.values.angle!;
+    const most = v[name] as number;
+    const pivot = frameOf(s).room(none);
+    const axis = axisOf(h, v, s);
+    const down = new THREE.Vector3(0, -1, 0).addScaledVector(axis, axis.y);
+    if (down.length() < 1e-3) down.set(0, 0, 1).addScaledVector(axis, -axis.z);
+    down.normalize();
+    const on = (a: number) =>
+      pivot.clone().addScaledVector(down.clone().applyAxisAngle(axis, a), s.reach * 0.6);
+    out.lines.push(ring(on, -most, most), [on(-most), pivot, on(most)]);
+    out.grips.push({
+      name: h.name,
+      at: on(most),
+      plane: axis,
+      to: (p) => {
+        const d = p.clone().sub(pivot);
+        const angle = Math.atan2(down.clone().cross(d).dot(axis), down.dot(d));
+        return { [name]: Math.min(Math.PI * 0.99, Math.max(1e-3, Math.abs(angle))) };
+      },
+    });
+  },
+  axis(h, v, s, out) {
+    const axis = axisOf(h, v, s).multiplyScalar(s.reach * 0.6);
+    const pivot = frameOf(s).room(none);
+    out.lines.push([pivot.clone().sub(axis), pivot.clone().add(axis)]);
+  },
+  orbit(h, v, s, out) {
+    const number = (role: string) => v[h.values[role]!] as number;
+    const target = vec(v[h.values.point!]);
+    const of = s.shot.parts.find((p) => p.id === v[h.values.target!]);
+    const at = of && s.worldOf(of.id);
+    if (of && at) target.add(vec(of.pivot).applyMatrix4(at));
+    const [start, turns, radius] = [number("start"), number("turns"), number("radius")];
+    const on = (a: number) =>
+      target.clone().add(new THREE.Vector3(radius * Math.sin(a), number("height"), radius * Math.cos(a)));
+    const swept = 2 * Math.PI * Math.min(1, Math.abs(turns)) * Math.sign(turns || 1);
+    out.lines.push(ring(on, start, start + swept), [target, on(start)]);
+    out.grips.push({
+      name: h.name,
+      at: on(start),
+      plane: upright,
+      to: (p) => {
+        const d = p.clone().sub(target);
+        return {
+          [h.values.radius!]: Math.max(least, Math.hypot(d.x, d.z)),
+          [h.values.start!]: Math.atan2(d.x, d.z),
+          [h.values.height!]: d.y,
+        };
+      },
+    });
+  },
+  reach(h, v, s, out) {
+    const length = h.values.length!;
+    const metre = metreOf(s.own);
+    const inverse = s.own.clone().invert();
+    const way = new THREE.Vector3().setComponent("xyz".indexOf(v[h.values.axis!] as string), 1);
+    const base = vec(v[h.values.base!]);
+    const room = (q: THREE.Vector3) => q.clone().divideScalar(metre).applyMatrix4(s.own);
+    const end = room(base.clone().addScaledVector(way, v[length] as number));
+    out.lines.push([room(base), end]);
+    out.grips.push({
+      name: h.name,
+      at: end,
+      plane: none,
+      to: (p) => ({
+        [length]: Math.max(1e-5, p.clone().applyMatrix4(inverse).multiplyScalar(metre).sub(base).dot(way)),
+      }),
+    });
+  },
+  stops(h, v, _, out) {
+    const name = h.values.stops!;
+    const list = v[name] as { position: Triple }[];
+    list.forEach((q, i) =>
+      out.grips.push({
+        name: `${h.name} ${i + 1}`,
+        at: vec(q.position),
+        plane: upright,
+        to: (p) => ({ [name]: list.map((o, k) => (k === i ? { ...o, position: p.toArray() } : o)) }),
+      }),
+    );
+  },
+};
+
+const ring = (f: (t: number) => THREE.Vector3, from: number, to: number) =>
+  Array.from({ length: 65 }, (_, i) => f(from + ((to - from) * i) / 64));

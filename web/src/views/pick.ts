@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import * as THREE from "three";
+import { signal } from "../state/signals";
 import { useUi } from "../state/ui";
 
 /** What a click in the bench met, in the room. */
@@ -66,13 +67,14 @@ export function pickedFrom(hit: THREE.Intersection, eye: THREE.Camera, r: DOMRec
   };
 }
 
+/** Tells what a click in the bench or the picture met. */
+export const picked = signal<Picked>();
+
 /** Calls back with what the next click in the bench picks. */
 export function usePicked(kind: ReturnType<typeof useUi.getState>["picking"], then: (p: Picked) => void) {
   const picking = useUi((s) => s.picking);
   useEffect(() => {
     if (picking === null || picking !== kind) return;
-    const got = (e: Event) => then((e as CustomEvent<Picked>).detail);
-    addEventListener("perigyre:picked", got);
-    return () => removeEventListener("perigyre:picked", got);
+    return picked.hear(then);
   });
 }

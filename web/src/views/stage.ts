@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import { GLTFLoader, type GLTF } from "three/addons/loaders/GLTFLoader.js";
-import type { LightSpec, Material, Part, Shot, ShotReply, View } from "../api/types.gen";
+import type { LightSpec, Material, Part, Shape, ShotReply, FramingView } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
@@ -82,19 +82,16 @@ export class Stage {
     this.moved = null;
     this.pictureKey = "";
     this.bake = bake.parts === shot.parts.length ? bake : undefined; // one of them is older; the newer follows
-    const dressed = swaps(shot);
     const materials = new Map(shot.materials.map((m) => [m.id, m]));
-    const hidden = hiddenParts(shot);
-    const away = new Set<string>();
-    for (const p of shot.parts) if (p.away || away.has(p.parent)) away.add(p.id);
     const seen = new Set<string>();
     this.hasFloor = false;
     shot.parts.forEach((part, index) => {
-      if (part.kind === "floor" && !part.ground) this.hasFloor = !hidden.has(part.id);
-      if (!part.mesh && !part.plinth && !part.shape && !part.ground) return;
+      const how = reply.shown[index]!;
+      if (how.floor) this.hasFloor = !how.hidden;
+      if (!part.mesh && !how.shape) return;
       seen.add(part.id);
-      const mine = (part.materials ?? []).map((id, k) => materials.get(dressed.get(`${part.id} ${k}`) ?? id));
-      const key = JSON.stringify([part.mesh, part.plinth, part.shape, part.ground, mine]);
+      const mine = (how.materials ?? []).map((id) => materials.get(id));
+      const key = JSON.stringify([part.mesh, how.shape, mine]);
       let p = this.placed.get(part.id);
       if (!p || p.key !== key) {
         if (p) this.scene.remove(p.object);
@@ -103,12 +100,12 @@ export class Stage {
         p.object.userData.part = part.id;
         this.scene.add(p.object);
         this.placed.set(part.id, p);
-        void this.fill(p, mine);
+        void this.fill(p, mine, how.shape);
       }
       p.part = part;
       p.index = index;
-      p.object.visible = !hidden.has(part.id);
-      p.object.userData.away = away.has(part.id);
+      p.object.visible = !how.hidden;
+      p.object.userData.away = how.away;
     });
     for (const [id, p] of this.placed)
       if (!seen.has(id)) {
@@ -116,18 +113,18 @@ export class Stage {
         this.placed.delete(id);
       }
     for (const p of this.placed.values()) this.flex(p);
-    this.spread(shot, hidden);
+    this.spread(reply);
     this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
     this.changing = shot.parts.some((p, i) => p.light && (bake.looks.has(i) || bake.place[i]! >= 0));
-    this.lightUp(shot, hidden, this.changing ? clock.frame : 0);
+    this.lightUp(reply, this.changing ? clock.frame : 0);
     this.drawn++;
     this.changed();
   }
 
-  private async fill(p: Placed, materials: (Material | undefined)[]) {
+  private async fill(p: Placed, materials: (Material | undefined)[], shape: Shape | undefined) {
     this.waiting++;
     try {
-      const meshes = p.part.mesh ? await this.mesh(p.part) : await this.made(p.part);
+      const meshes = p.part.mesh ? await this.mesh(p.part) : await this.made(shape);
       meshes.forEach((geometry, k) => {
         const colours = geometry.hasAttribute("color");
         const m = materials[k];
@@ -153,8 +150,7 @@ export class Stage {
       say(`${p.part.name} cannot be shown: ${(e as Error).message}`);
     } finally {
       this.waiting--;
-      if (this.waiting === 0 && this.last && this.last.bake.spreads.length > 0)
-        this.spread(this.last.reply.document, hiddenParts(this.last.reply.document));
+      if (this.waiting === 0 && this.last && this.last.bake.spreads.length > 0) this.spread(this.last.reply);
       this.drawn++;
       this.changed();
     }
@@ -179,27 +175,20 @@ export class Stage {
     return geometries((await gltf.parser.getDependency("mesh", part.mesh!.mesh)) as THREE.Object3D);
   }
 
-  private async made(part: Part): Promise<THREE.BufferGeometry[]> {
-    const d = part.plinth;
-    // As the core does: see Part.Shaped in core/shot.
-    const shape = d
-      ? { kind: "cylinder", radius: d.radius, height: d.height, bevel: d.bevel, sides: 128 }
-      : part.ground
-        ? { kind: "plane", size: [part.ground, 0, part.ground] }
-        : part.shape;
+  private async made(shape: Shape | undefined): Promise<THREE.BufferGeometry[]> {
     const gltf = await this.load(`/api/shapes?of=${encodeURIComponent(JSON.stringify(shape))}`);
     return geometries(gltf.scene);
   }
 
   /** Shows copies: one instanced mesh for each mesh that is copied. */
-  private spread(shot: Shot, hidden: Set<string>) {
+  private spread({ document: shot, shown }: ShotReply) {
     const spreads = this.bake?.spreads ?? [];
     for (const c of this.copies) this.scene.remove(c);
     this.copies = [];
     for (const s of spreads) {
       const source = this.placed.get(shot.parts[s.part]?.id ?? "");
       const holder = shot.parts[s.spread];
-      if (!source || !holder || hidden.has(holder.id)) continue;
+      if (!source || !holder || shown[s.spread]!.hidden) continue;
       const group = new THREE.Group();
       group.matrixAutoUpdate = false;
       group.userData = { part: holder.id, index: s.spread, places: s.places, copies: s.copies };
@@ -237,12 +226,12 @@ export class Stage {
   }
 
   /** Puts the sky and the softboxes into the environment, and gives the largest one a shadow. */
-  private lightUp(shot: Shot, hidden: Set<string>, frame: number) {
+  private lightUp({ document: shot, shown }: ShotReply, frame: number) {
     const b = this.bake;
     if (!b) return;
     const lights = shot.parts
       .map((part, i) => ({ part, i }))
-      .filter((l) => l.part.light && !hidden.has(l.part.id))
+      .filter((l) => l.part.light && !shown[l.i]!.hidden)
       .map((l) => ({ ...l, light: lookedAt(l.part.light!, b.looks.get(l.i)?.at(frame)) }));
     const key = JSON.stringify([
       shot.environment,
@@ -319,8 +308,7 @@ export class Stage {
   pose(frame: number) {
     const b = this.bake;
     if (!b) return;
-    if (this.changing && clock.playing === 0 && this.last)
-      this.lightUp(this.last.reply.document, hiddenParts(this.last.reply.document), frame); // costs too much while it plays
+    if (this.changing && clock.playing === 0 && this.last) this.lightUp(this.last.reply, frame); // costs too much while it plays
     for (const p of this.placed.values()) {
       const look = b.looks.get(p.index);
       for (const c of p.object.children) {
@@ -377,7 +365,7 @@ export class Stage {
   }
 
   /** Aims the lens: what it sees, as the core works it out. */
-  aim({ width, height, x, y, flat }: View) {
+  aim({ width, height, x, y, flat }: FramingView) {
     const box = this.bounds();
     const at = new THREE.Vector3().setFromMatrixPosition(this.camera.matrix);
     const centre = box.isEmpty() ? new THREE.Vector3() : box.getCenter(new THREE.Vector3());
@@ -449,12 +437,6 @@ function geometries(object: THREE.Object3D): THREE.BufferGeometry[] {
   return out;
 }
 
-/** The materials that the finish which is shown gives to primitives, by part and number. */
-function swaps(shot: Shot): Map<string, string> {
-  const finish = shot.finishes?.find((f) => f.id === shot.finish);
-  return new Map(finish?.swaps.map((s) => [`${s.part} ${s.primitive}`, s.material]));
-}
-
 /** A bulb, spot or sun with the irradiance that the core gives it; softboxes are in the environment. */
 function lampOf(l: LightSpec): THREE.Light | null {
   const color = new THREE.Color().setRGB(...l.color);
@@ -488,11 +470,4 @@ function lookedAt(l: LightSpec, v: Float32Array | undefined): LightSpec {
       number,
     ],
   };
-}
-
-/** Parts that are hidden, by themselves or with what they are in. */
-export function hiddenParts(shot: Shot): Set<string> {
-  const out = new Set<string>();
-  for (const p of shot.parts) if (p.hidden || out.has(p.parent)) out.add(p.id);
-  return out;
 }

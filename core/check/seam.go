@@ -1,0 +1,63 @@
+package check
+
+import (
+	"fmt"
+
+	"perigyre/core/loop"
+)
+
+// The seam: something that is seen jumps or changes where the loop begins anew. Moves and pins that do not come back by
+// themselves are named as the cause, of the part or of what it is in; if they are brought back by something else, so that
+// nothing jumps, there is nothing to find.
+func init() {
+	register(10, func(f *Facts) (out []Finding) {
+		if f.Seam.Closes {
+			return nil
+		}
+		s, x := f.Pose.Shot, f.Pose.Index
+		told := map[string]bool{}
+		for _, g := range f.Seam.Gaps {
+			if !g.Jumps() {
+				continue
+			}
+			causes := false
+			for i := x.Part(g.Part); i >= 0; i = x.Parent(i) {
+				for k := range f.Closings {
+					c := &f.Closings[k]
+					if c.Closes || c.Part != s.Parts[i].ID {
+						continue
+					}
+					causes = true
+					if told[c.Part+" "+c.Move] {
+						continue
+					}
+					told[c.Part+" "+c.Move] = true
+					out = append(out, Finding{
+						Kind: "seam", Weight: Blocks, Title: s.Parts[i].Name + " jumps at the seam", Part: c.Part, Frame: frame(0), Mends: mendsOf(c),
+						Why: fmt.Sprintf("It %s; in the picture %s %s. The loop would hitch once each time round.", c.Words, s.Part(g.Part).Name, jump(g)),
+					})
+				}
+			}
+			if !causes && !told[g.Part] {
+				told[g.Part] = true
+				out = append(out, other(f, g))
+			}
+		}
+		return out
+	})
+}
+
+// other is a jump that no move of the part itself, or of what it is in, explains: what the camera does, or what it follows.
+func other(f *Facts, g loop.Gap) Finding {
+	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Part(g.Part).Name + " jumps at the seam", Part: g.Part, Frame: frame(0)}
+	out.Why = fmt.Sprintf("In the picture it %s where the loop begins anew, by what the camera or another part does.", jump(g))
+	for k := range f.Closings {
+		if c := &f.Closings[k]; !c.Closes {
+			for _, m := range mendsOf(c) {
+				m.Words = fmt.Sprintf("%s: %s", f.Pose.Shot.Part(c.Part).Name, m.Words)
+				out.Mends = append(out.Mends, m)
+			}
+		}
+	}
+	return out
+}

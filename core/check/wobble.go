@@ -1,0 +1,23 @@
+package check
+
+import (
+	"fmt"
+
+	"perigyre/core/loop"
+)
+
+// mostWobble is how far off its axis what turns may be, metres.
+const mostWobble = 1e-4
+
+// Wobble: the middle of what turns on a turntable is off its axis.
+func init() {
+	register(30, func(f *Facts) []Finding {
+		if f.Wobble == nil || *f.Wobble <= mostWobble {
+			return nil
+		}
+		return []Finding{{
+			Kind: "wobble", Weight: Look, Title: "The turntable wobbles",
+			Why: fmt.Sprintf("The middle of what turns is %s off the axis.", loop.Distance(*f.Wobble)),
+		}}
+	})
+}

@@ -1,0 +1,72 @@
+package motion
+
+import (
+	"sort"
+
+	"perigyre/core/geom"
+	"perigyre/core/shot"
+)
+
+// Course is a track of a part made ready to be asked at many times. It may be used from several goroutines.
+type Course struct {
+	track    *shot.Track
+	from, to float64 // times of its first pin and its last
+	runs     []run
+	arcs     []arc
+}
+
+// NewCourse takes time in proportion to the pins. The track must not change while the course is in use.
+func NewCourse(tr *shot.Track) Course {
+	c := Course{track: tr, from: tr.Pins[0].Time, to: tr.Pins[len(tr.Pins)-1].Time}
+	for i := range len(tr.Pins) - 1 {
+		if tr.Value == shot.TrackOrientation {
+			c.arcs = append(c.arcs, arcOf(tr, i))
+		} else {
+			c.runs = append(c.runs, runOf(tr, i))
+		}
+	}
+	return c
+}
+
+func (c *Course) value(t float64) float64 {
+	if t < c.from || t >= c.to {
+		return Sample(c.track, t)
+	}
+	i := sort.Search(len(c.runs), func(i int) bool { return c.runs[i].from > t }) - 1
+	return c.runs[i].at(t)
+}
+
+func (c *Course) turn(t float64) geom.Quat {
+	if t < c.from || t >= c.to {
+		return SampleTurn(c.track, t)
+	}
+	i := sort.Search(len(c.arcs), func(i int) bool { return c.arcs[i].from > t }) - 1
+	return c.arcs[i].at(t).Unit()
+}
+
+// Apply changes a part's pose by what its pins say at time t. Poses are in the parent's frame, of whose unit a metre of the
+// room has so many.
+func (c *Course) Apply(t Time, metre float64, p *shot.Rest) {
+	switch c.track.Value {
+	case shot.TrackX:
+		p.Position[0] += metre * c.value(t.T)
+	case shot.TrackY:
+		p.Position[1] += metre * c.value(t.T)
+	case shot.TrackZ:
+		p.Position[2] += metre * c.value(t.T)
+	case shot.TrackOrientation:
+		p.Rotation = c.turn(t.T).Mul(p.Rotation)
+	case shot.TrackTurnX:
+		p.Rotation = p.Rotation.Mul(geom.AxisAngle(geom.Vec3{1, 0, 0}, c.value(t.T)))
+	case shot.TrackTurnY:
+		p.Rotation = p.Rotation.Mul(geom.AxisAngle(geom.Vec3{0, 1, 0}, c.value(t.T)))
+	case shot.TrackTurnZ:
+		p.Rotation = p.Rotation.Mul(geom.AxisAngle(geom.Vec3{0, 0, 1}, c.value(t.T)))
+	case shot.TrackWidth:
+		p.Size[0] *= c.value(t.T)
+	case shot.TrackHeight:
+		p.Size[1] *= c.value(t.T)
+	case shot.TrackDepth:
+		p.Size[2] *= c.value(t.T)
+	}
+}

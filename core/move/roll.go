@@ -1,0 +1,107 @@
+package move
+
+import (
+	"fmt"
+	"math"
+
+	"encoding/json"
+
+	"perigyre/core/geom"
+	"perigyre/core/shot"
+)
+
+// Roll turns a round part as far as it travels: no slip.
+type Roll struct {
+	Radius  float64   `json:"radius"`          // metres
+	Along   geom.Vec3 `json:"along"`           // in the parent's frame; its upright part is left out
+	Turns   float64   `json:"turns"`           // its own, on the ground; laps round the other, on or in it
+	Contact string    `json:"contact"`         // ground, on or in: outside or inside another round part
+	Other   float64   `json:"other,omitempty"` // radius of the other part, metres
+}
+
+var _ = define(Spec[Roll]{
+	Kind: "roll", Note: "turning as far as it goes: no slip", Find: "wheel ball rolling",
+	First: func(s *Subject) (Roll, Timing) {
+		room, _, _ := s.Box()
+		t := gently()
+		t.Pace = shot.Pace{Kind: shot.Constant}
+		return Roll{Radius: math.Max(room.Size()[1], 2e-5) / 2, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "ground"}, t
+	},
+	Words: []Value[Roll]{
+		{Name: "radius", Label: "Radius of what rolls", Unit: Length, In: positive, At: func(m *Roll) *float64 { return &m.Radius }},
+		{Name: "along", Label: "Way", As: AsWay, Vec: func(m *Roll) *geom.Vec3 { return &m.Along }},
+		{Name: "contact", Label: "Contact", Options: []Option{{"ground", "on the ground"}, {"on", "round the outside of another"}, {"in", "inside another"}}, Str: func(m *Roll) *string { return &m.Contact },
+			Then: func(m *Roll, _ *Subject) {
+				if m.Other == 0 {
+					m.Other = 3 * m.Radius
+				}
+			}},
+		{Name: "other", Label: "Radius of the other", Unit: Length, In: notBelow, At: func(m *Roll) *float64 { return &m.Other }},
+		{Name: "turns", Label: "Turns", Unit: Turns, Pins: true, At: func(m *Roll) *float64 { return &m.Turns }},
+		{Name: "distance", Label: "Distance", Unit: Length, Get: func(m *Roll, _ *shot.Part) any { return m.Turns * 2 * math.Pi * m.Radius },
+			Set: func(m *Roll, raw json.RawMessage, _ *Subject) error {
+				var d float64
+				if err := json.Unmarshal(raw, &d); err != nil {
+					return fmt.Errorf("a distance is a number, not %s", raw)
+				}
+				m.Turns = d / (2 * math.Pi * m.Radius)
+				return nil
+			}},
+	},
+	Sentence: say("Roll ", part, ", of radius ", val("radius"), ", ", val("along"), " ", val("contact"),
+		when("contact", either("on", "in"), " of radius ", val("other")), " by ", val("turns"),
+		when("contact", "ground", ", which is ", val("distance")), timing),
+	Check: func(m *Roll, _ *shot.Part) error {
+		if m.Contact != "ground" && m.Other < tiny || m.Contact == "in" && m.Other <= m.Radius {
+			return fmt.Errorf("the other part has a radius of more than 0, and more than that of what rolls in it")
+		}
+		return nil
+	},
+	Apply:   func(m *Roll, c *Context, p *shot.Rest) { m.roll(c, p) },
+	Angle:   func(m *Roll, c *Context) float64 { return m.angle(c.Progress()) },
+	Bar:     func(m *Roll) string { return counted("turn", m.Turns) },
+	Handles: []Handle{{Is: "along", Name: "Radius of what rolls", Values: map[string]string{"length": "radius"}, Way: geom.Vec3{0, -1, 0}}},
+	Examples: []Example[Roll]{{
+		Says: "distance = radius x angle: a wheel of radius 1 goes as far as its circumference in a turn, half of it in half a turn", Frame: 48,
+		Move: Roll{Radius: 1, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "ground"}, At: geom.Vec3{math.Pi, 0, 0}, Turn: geom.AxisAngle(geom.Vec3{0, 0, 1}, -math.Pi),
+	}},
+})
+
+// angle returns how far it has turned: on the ground its turns; round another part of radius R once for each lap and
+// R / r times for the way along it, outside added and inside taken off (Coin rotation; Wolfram MathWorld, "Circle
+// Rolling", from memory).
+func (m *Roll) angle(e float64) float64 {
+	switch m.Contact {
+	case "on":
+		return 2 * math.Pi * m.Turns * e * (1 + m.Other/m.Radius)
+	case "in":
+		return 2 * math.Pi * m.Turns * e * (m.Other/m.Radius - 1)
+	}
+	return 2 * math.Pi * m.Turns * e
+}
+
+// roll ties rotation and travel together: distance = radius x angle. On another part the rolling one begins on its top,
+// in another at its bottom.
+func (m *Roll) roll(c *Context, p *shot.Rest) {
+	e := c.Progress()
+	along, axis := level(m.Along)
+	angle := m.angle(e)
+	by := along.Mul(m.Radius * angle)
+	sin, cos := math.Sincos(2 * math.Pi * m.Turns * e)
+	switch m.Contact {
+	case "on":
+		d := m.Other + m.Radius
+		by = along.Mul(d * sin).Add(up.Mul(d * (cos - 1)))
+	case "in":
+		d := m.Other - m.Radius
+		by = along.Mul(d * sin).Add(up.Mul(d * (1 - cos)))
+	}
+	p.Position = p.Position.Add(by.Mul(c.Metre))
+	p.Rotation = geom.AxisAngle(axis, angle).Mul(p.Rotation)
+}
+
+// level returns the unit vector of a way along the floor, and the axis about which what goes there rolls.
+func level(v geom.Vec3) (along, axis geom.Vec3) {
+	along = geom.Vec3{v[0], 0, v[2]}.Unit()
+	return along, up.Cross(along)
+}

@@ -1,0 +1,221 @@
+package pose
+
+import (
+	"perigyre/core/geom"
+	"perigyre/core/motion"
+	"perigyre/core/move"
+	"perigyre/core/shot"
+)
+
+// moment is one time while it is being worked out. Parts are placed as they are asked for, since one may look at another
+// that stands behind it, and each is worked out at most once. Moments that are worked out for the purpose of another
+// hang on that one, by their times.
+type moment struct {
+	e     *Evaluator
+	t     motion.Time
+	world []geom.Mat4 // made when something is placed
+	done  []bool
+	kept  []answer // what has been asked of parts that moves look at, by their numbers among those
+	first *moment  // that this one is worked out for, or itself
+	other map[float64]*moment
+	swap  *shot.Move // takes the place of the move with its id in what is asked
+}
+
+// answer is what has been worked out for those who ask.
+type answer struct {
+	posed, turned bool
+	pose          shot.Rest
+	angle         float64
+}
+
+func (e *Evaluator) moment(t motion.Time) *moment {
+	m := &moment{e: e, t: t, world: make([]geom.Mat4, len(e.parts)), done: make([]bool, len(e.parts))}
+	m.first = m
+	return m
+}
+
+// lazy is a moment that takes up no room until something is placed in it.
+func (e *Evaluator) lazy(t motion.Time, swap *shot.Move) *moment {
+	m := &moment{e: e, t: t, swap: swap}
+	m.first = m
+	return m
+}
+
+// at returns the moment of a time: this one, or another that is worked out for the purpose.
+func (m *moment) at(t motion.Time) *moment {
+	if t.T == m.t.T {
+		return m
+	}
+	f := m.first
+	if t.T == f.t.T {
+		return f
+	}
+	if o := f.other[t.T]; o != nil {
+		return o
+	}
+	o := &moment{e: m.e, t: t, first: f}
+	if f.other == nil {
+		f.other = map[float64]*moment{}
+	}
+	f.other[t.T] = o
+	return o
+}
+
+// place works out the world matrix of a part, after that of what it is in.
+func (m *moment) place(i int) geom.Mat4 {
+	if m.world == nil {
+		m.world, m.done = make([]geom.Mat4, len(m.e.parts)), make([]bool, len(m.e.parts))
+	}
+	if m.done[i] {
+		return m.world[i]
+	}
+	e := m.e
+	q, p := &e.parts[i], &e.Shot.Parts[i]
+	up := e.Index.Parent(i)
+	local := q.rest
+	if q.moving {
+		local = Local(p, m.posed(i, nil))
+	}
+	if c := p.Camera; c != nil && c.Offset != (geom.Vec3{}) {
+		local = local.Mul(geom.Translation(c.Offset))
+	}
+	w := local
+	if up >= 0 {
+		w = m.place(up).Mul(local)
+	}
+	if s := q.stands; s >= 0 && e.parts[s].moving {
+		still := Local(&e.Shot.Parts[s], m.posed(s, move.LeavesPlinth))
+		if above := e.Index.Parent(s); above >= 0 {
+			still = m.place(above).Mul(still)
+		}
+		w = still.Mul(local)
+	}
+	m.world[i], m.done[i] = w, true
+	return w
+}
+
+// posed returns the pose of part i in its parent's frame: its rest, its pins, its moves but for those that skip picks out,
+// and what its group's moves do with it.
+func (m *moment) posed(i int, skip func(*shot.Move) bool) shot.Rest {
+	q, p := &m.e.parts[i], &m.e.Shot.Parts[i]
+	var kept *answer
+	if q.asked >= 0 && skip == nil {
+		if kept = m.answer(i); kept.posed {
+			return kept.pose
+		}
+	}
+	r := q.pinned(p, m.t)
+	if len(q.moves)+len(q.members) > 0 {
+		r = m.moved(i, r, skip)
+	}
+	if kept != nil {
+		kept.posed, kept.pose = true, r
+	}
+	return r
+}
+
+// pinned returns the rest of a part with what its pins say at a time.
+func (q *prepared) pinned(p *shot.Part, t motion.Time) shot.Rest {
+	r := p.Rest
+	for k := range q.courses {
+		q.courses[k].Apply(t, q.metre, &r)
+	}
+	return r
+}
+
+// moved returns a pose of part i with what its moves and those of its group do with it.
+func (m *moment) moved(i int, r shot.Rest, skip func(*shot.Move) bool) shot.Rest {
+	q, p := &m.e.parts[i], &m.e.Shot.Parts[i]
+	room := &asker{m, i}
+	for _, a := range q.moves {
+		if skip == nil || !skip(a.Move) {
+			move.Apply(move.Context{Move: a.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Ready: a.ready}, &r)
+		}
+	}
+	for _, s := range q.members {
+		move.ApplyMember(move.Context{Move: s.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Place: s.place}, &r)
+	}
+	return r
+}
+
+func (m *moment) answer(i int) *answer {
+	if m.kept == nil {
+		m.kept = make([]answer, m.e.asked)
+	}
+	return &m.kept[m.e.parts[i].asked]
+}
+
+// asker answers what the moves of one part ask about others.
+type asker struct {
+	m    *moment
+	part int
+}
+
+// Turned implements move.Room.
+func (a *asker) Turned(part string, t motion.Time) float64 {
+	i := a.m.e.Index.Part(part)
+	return a.m.at(t).turned(i)
+}
+
+func (m *moment) turned(i int) float64 {
+	q, p := &m.e.parts[i], &m.e.Shot.Parts[i]
+	var kept *answer
+	if q.asked >= 0 {
+		if kept = m.answer(i); kept.turned {
+			return kept.angle
+		}
+	}
+	sum := 0.0
+	room := &asker{m, i}
+	for _, o := range q.moves {
+		if w := m.first.swap; w != nil && w.ID == o.ID {
+			o = act{w, move.Prepare(w)}
+		}
+		sum += move.TurnedBy(move.Context{Move: o.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Ready: o.ready})
+	}
+	if kept != nil {
+		kept.turned, kept.angle = true, sum
+	}
+	return sum
+}
+
+// Moved implements move.Room.
+func (a *asker) Moved(part string, t motion.Time) shot.Rest {
+	e := a.m.e
+	i := e.Index.Part(part)
+	p := &e.Shot.Parts[i]
+	now := a.m.at(t).posed(i, nil)
+	change := e.parts[a.part].needs[i]
+	d := shot.Rest{
+		Position: change.matrix.Vector(now.Position.Sub(p.Rest.Position)),
+		Rotation: change.turn.Mul(now.Rotation.Mul(p.Rest.Rotation.Inverse())).Mul(change.turn.Inverse()),
+	}
+	for k := range d.Size {
+		d.Size[k] = now.Size[k] / p.Rest.Size[k]
+	}
+	return d
+}
+
+// Place implements move.Room.
+func (a *asker) Place(part string, t motion.Time) (geom.Mat4, geom.Vec3) {
+	m := a.m.at(t)
+	i := m.e.Index.Part(part)
+	w := m.place(i)
+	if up := m.e.Index.Parent(a.part); up >= 0 {
+		if inv, ok := m.place(up).Inverse(); ok {
+			w = inv.Mul(w)
+		}
+	}
+	return w, w.Point(m.e.Shot.Parts[i].Pivot)
+}
+
+// Inverse implements move.Room.
+func (a *asker) Inverse(p geom.Vec3, t motion.Time) geom.Vec3 {
+	m := a.m.at(t)
+	if up := m.e.Index.Parent(a.part); up >= 0 {
+		if inv, ok := m.place(up).Inverse(); ok {
+			return inv.Point(p)
+		}
+	}
+	return p
+}

@@ -1,0 +1,395 @@
+package scene
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"unicode"
+
+	"fmt"
+
+	"perigyre/core/framing"
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/motion"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+)
+
+// Options say what a picture shows beyond the light.
+type Options struct {
+	Mattes   bool     // which part is which
+	Motion   bool     // where things go
+	Symmetry Symmetry // tells of what looks the same turned; nil for nothing
+}
+
+// keys of the shutter's time are evaluated, and bends of it are made.
+const (
+	keys  = 9
+	bends = 8
+)
+
+// Resolve returns what a picture of the shot at time t, in frames, depends on, in the one form that all moments have that
+// look the same: see Canonical. Surfaces give what copies are scattered on.
+func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, error) {
+	r := resolver{e: e, s: e.Shot.Dressed(), t: t, hidden: e.Index.Hidden(), world: e.At(t), looks: e.Looks(t), options: o}
+	s := r.s
+	out := &Scene{View: s.View, Sky: Sky{
+		s.Environment.Zenith, s.Environment.Horizon, s.Environment.Ground, s.Environment.Strength, s.Environment.Picture, s.Environment.Turn, s.Environment.Seen,
+	}}
+	if out.Sky.Picture == "" {
+		out.Sky.Turn = 0 // three colours look the same turned
+	} else {
+		out.Sky.Zenith, out.Sky.Horizon, out.Sky.Ground = [3]float64{}, [3]float64{}, [3]float64{}
+	}
+	r.open()
+	if o.Mattes {
+		r.nameMattes(out)
+	}
+	if o.Motion {
+		r.ends[0], r.ends[1] = t-0.5, t+0.5
+		if s.Ending == shot.Once {
+			r.ends[0], r.ends[1] = math.Max(0, r.ends[0]), math.Min(float64(s.Frames-1), r.ends[1])
+		}
+		r.near = [2][]geom.Mat4{e.At(r.ends[0]), e.At(r.ends[1])}
+		out.Drift = math.Max(1e-6, r.ends[1]-r.ends[0])
+	}
+	roots := []int{} // of each body, the part it is of: what cutters ask
+	for i := range s.Parts {
+		p := &s.Parts[i]
+		if r.hidden[i] {
+			continue
+		}
+		switch {
+		case p.Kind == shot.Floor && p.Shaped() == nil:
+			y := r.world[i][13]
+			out.Floor = &y
+		case p.Mesh != nil || p.Shaped() != nil:
+			out.Bodies = append(out.Bodies, r.body(i, i, geom.Identity))
+			roots = append(roots, i)
+		}
+	}
+	spreads, err := e.Spreads(t, r.world, g)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range spreads {
+		if r.hidden[c.Spread] {
+			continue
+		}
+		for _, m := range c.Places {
+			out.Bodies = append(out.Bodies, r.body(c.Part, c.Spread, m))
+			roots = append(roots, c.Part)
+		}
+	}
+	r.lights(out)
+	r.cutters(out, roots)
+	r.camera(out)
+	out.Canonical(o.Symmetry)
+	return out, nil
+}
+
+// resolver is a scene under way.
+type resolver struct {
+	e       *pose.Evaluator
+	s       *shot.Shot // as it is dressed
+	t       float64
+	hidden  []bool
+	world   []geom.Mat4
+	looks   []motion.Look
+	options Options
+
+	shutter [][]geom.Mat4 // at times even over the time that the shutter is open
+	bending []motion.Time // in the middle of equal parts of it
+	ends    [2]float64
+	near    [2][]geom.Mat4
+	mattes  map[int]int // of parts
+}
+
+// open evaluates the shot at times even over the shutter's: open about the frame for its angle's share of the time of a
+// frame (a shutter of 180 degrees for half of it). A camera without one sees an instant.
+func (r *resolver) open() {
+	cam := r.e.Index.Part(r.s.Camera)
+	if cam < 0 || !(r.s.Parts[cam].Camera.Shutter > 0) {
+		return
+	}
+	long := r.s.Parts[cam].Camera.Shutter / 360
+	at := func(share float64) float64 {
+		t := r.t + long*(share-0.5)
+		if r.s.Ending == shot.Once {
+			t = math.Min(math.Max(t, 0), float64(r.s.Frames-1))
+		}
+		return t
+	}
+	for k := range keys {
+		r.shutter = append(r.shutter, r.e.At(at(float64(k)/(keys-1))))
+	}
+	for k := range bends {
+		r.bending = append(r.bending, motion.At(r.e.Shot, at((float64(k)+0.5)/bends)))
+	}
+}
+
+// keysOf returns where a part is while the shutter is open, none where it stands still.
+func (r *resolver) keysOf(i int) []geom.Mat4 {
+	still := true
+	for _, w := range r.shutter {
+		still = still && w[i] == r.shutter[0][i]
+	}
+	if still {
+		return nil
+	}
+	var out []geom.Mat4
+	for _, w := range r.shutter {
+		out = append(out, w[i])
+	}
+	return out
+}
+
+// body is a part at a place that another one, or itself, carries.
+func (r *resolver) body(i, carrier int, in geom.Mat4) Body {
+	p := &r.s.Parts[i]
+	own := i == carrier
+	at := func(world []geom.Mat4) geom.Mat4 {
+		if own {
+			return world[carrier]
+		}
+		return world[carrier].Mul(in)
+	}
+	b := Body{At: at(r.world), Matte: -1}
+	if p.Mesh != nil {
+		b.Mesh = Mesh{Asset: p.Mesh.Asset, Index: p.Mesh.Mesh}
+	} else {
+		b.Mesh = Mesh{Shape: p.Shaped()}
+	}
+	for _, k := range r.keysOf(carrier) {
+		if !own {
+			k = k.Mul(in)
+		}
+		b.Keys = append(b.Keys, k)
+	}
+	for _, id := range p.Materials {
+		b.Surfaces = append(b.Surfaces, r.surface(id, i))
+	}
+	if len(b.Surfaces) == 0 {
+		b.Surfaces = []Surface{r.surface("", i)}
+	}
+	for k := range r.e.Bends(i) {
+		b.Bends = append(b.Bends, r.bend(&r.e.Bends(i)[k]))
+	}
+	if r.options.Motion {
+		b.Before, b.After = at(r.near[0]), at(r.near[1])
+	}
+	if n, ok := r.mattes[i]; ok {
+		b.Matte = n
+	}
+	return b
+}
+
+// surface is a material of a part as its looks have it.
+func (r *resolver) surface(id string, part int) Surface {
+	m := material.Default()
+	for i := range r.s.Materials {
+		if r.s.Materials[i].ID == id && id != "" {
+			m = r.s.Materials[i]
+		}
+	}
+	out := Surface{m, 1}
+	out.ID, out.Name = "", ""
+	for _, slot := range out.TextureSlots() {
+		if *slot != nil && (*slot).Missing != "" {
+			t := **slot
+			t.Missing = "missing" // by whichever name
+			*slot = &t
+		}
+	}
+	if r.looks == nil || r.looks[part] == motion.AsItIs {
+		return out
+	}
+	l := r.looks[part]
+	rgb := motion.Mixed([3]float64(out.BaseColor[:3]), l.Color, l.ColorMix)
+	copy(out.BaseColor[:3], rgb[:])
+	out.Emissive = motion.Mixed(out.Emissive, l.Glow, l.GlowMix)
+	for k := range out.Emissive {
+		out.Emissive[k] *= l.Strength
+	}
+	out.Opacity = l.Opacity
+	return out
+}
+
+func (r *resolver) bend(f *pose.Bending) Bend {
+	now := f.At(motion.At(r.e.Shot, r.t))
+	d := Bend{Bend: now.Bend, In: f.In, Out: f.Out, Angle: now.Angle}
+	still := true
+	for _, t := range r.bending {
+		a := f.At(t).Angle
+		d.Keys = append(d.Keys, a)
+		still = still && a == d.Keys[0]
+	}
+	if still {
+		d.Keys = nil
+	}
+	if r.options.Motion {
+		d.Before, d.After = f.At(motion.At(r.e.Shot, r.ends[0])).Angle, f.At(motion.At(r.e.Shot, r.ends[1])).Angle
+	}
+	return d
+}
+
+func (r *resolver) lights(out *Scene) {
+	var at []int
+	moves := false
+	for i := range r.s.Parts {
+		p := &r.s.Parts[i]
+		if p.Kind != shot.Light || r.hidden[i] {
+			continue
+		}
+		l := Light{
+			Kind: p.Light.Kind, Width: p.Light.Width, Height: p.Light.Height, Radius: p.Light.Radius, Inner: p.Light.Inner, Outer: p.Light.Outer,
+			Angle: p.Light.Angle, Color: p.Light.Color, Strength: p.Light.Strength, At: r.world[i],
+		}
+		l.only()
+		l.At = l.place(l.At)
+		if r.looks != nil {
+			l.Color = motion.Mixed(l.Color, r.looks[i].Color, r.looks[i].ColorMix)
+			l.Strength *= r.looks[i].Strength
+		}
+		moves = moves || r.keysOf(i) != nil
+		at, out.Lights = append(at, i), append(out.Lights, l)
+	}
+	if !moves {
+		return
+	}
+	for k, i := range at {
+		for _, w := range r.shutter {
+			out.Lights[k].Keys = append(out.Lights[k].Keys, out.Lights[k].place(w[i]))
+		}
+	}
+}
+
+// place takes away what of a matrix a light of the kind has no use for: all but its direction of a sun, the size along the
+// way that a flat one looks.
+func (l *Light) place(m geom.Mat4) geom.Mat4 {
+	switch l.Kind {
+	case Sun:
+		m = directions(m, 0, 1, 2)
+		m[12], m[13], m[14] = 0, 0, 0
+	case Softbox, Round:
+		m = directions(m, 2)
+	}
+	return m
+}
+
+// directions makes columns of a matrix 1 long, unless they are.
+func directions(m geom.Mat4, columns ...int) geom.Mat4 {
+	for _, c := range columns {
+		if long := m.Column(c).Len(); long > 0 && math.Abs(long-1) > 1e-12 {
+			m[4*c], m[4*c+1], m[4*c+2] = m[4*c]/long, m[4*c+1]/long, m[4*c+2]/long
+		}
+	}
+	return m
+}
+
+// only takes away measures that a light of the kind has no use for.
+func (l *Light) only() {
+	switch l.Kind {
+	case Softbox:
+		l.Radius, l.Inner, l.Outer, l.Angle = 0, 0, 0, 0
+	case Round, Bulb:
+		l.Width, l.Height, l.Inner, l.Outer, l.Angle = 0, 0, 0, 0, 0
+	case Spot:
+		l.Width, l.Height, l.Angle = 0, 0, 0
+	case Sun:
+		l.Width, l.Height, l.Radius, l.Inner, l.Outer = 0, 0, 0, 0, 0
+	}
+}
+
+func (r *resolver) cutters(out *Scene, roots []int) {
+	for i := range r.s.Parts {
+		p := &r.s.Parts[i]
+		if p.Cut == nil || r.hidden[i] || r.world[i].Det() == 0 {
+			continue
+		}
+		c := Cutter{Shape: p.Cut.Shape, Size: p.Cut.Size, Radius: p.Cut.Radius, Color: p.Cut.Color, At: r.world[i], Bodies: make([]bool, len(roots))}
+		c.only()
+		for b, of := range roots {
+			c.Bodies[b] = len(p.Cut.Parts) == 0
+			for _, id := range p.Cut.Parts {
+				if root := r.e.Index.Part(id); root >= 0 && r.e.Index.Within(of, root) {
+					c.Bodies[b] = true
+				}
+			}
+		}
+		if of := r.e.Index.Part(p.Cut.Of); c.Shape == "part" && of >= 0 {
+			switch q := &r.s.Parts[of]; {
+			case q.Mesh != nil:
+				c.Of = []Placed{{Mesh{Asset: q.Mesh.Asset, Index: q.Mesh.Mesh}, r.world[of]}}
+			case q.Shaped() != nil:
+				c.Of = []Placed{{Mesh{Shape: q.Shaped()}, r.world[of]}}
+			}
+		}
+		out.Cutters = append(out.Cutters, c)
+	}
+}
+
+// only takes away measures that a cutter of the shape has no use for.
+func (c *Cutter) only() {
+	switch c.Shape {
+	case "slab":
+		c.Size, c.Radius = geom.Vec3{0, c.Size[1], 0}, 0
+	case "sphere":
+		c.Size = geom.Vec3{}
+	case "cylinder":
+		c.Size = geom.Vec3{0, c.Size[1], 0}
+	case "part":
+		c.Size, c.Radius, c.At = geom.Vec3{}, 0, geom.Identity // its meshes have places of their own
+	}
+}
+
+func (r *resolver) camera(out *Scene) {
+	i := r.e.Index.Part(r.s.Camera)
+	if i < 0 || r.s.Parts[i].Camera == nil {
+		return
+	}
+	l := r.s.Parts[i].Camera
+	v := framing.Optics(l, r.s.Format)
+	c := &Camera{At: directions(r.world[i], 0, 1, 2), Width: v.Width, Height: v.Height, X: v.X, Y: v.Y, Flat: v.Flat, Gain: math.Exp2(l.Exposure)}
+	for _, w := range r.keysOf(i) {
+		c.Keys = append(c.Keys, directions(w, 0, 1, 2))
+	}
+	if l.FNumber > 0 && !v.Flat { // a thin lens: radius f / 2N
+		c.Aperture, c.Blades, c.Focus = l.Focal/1000/l.FNumber/2, l.Blades, l.Focus
+		if k := r.e.Index.Part(l.FocusOn); l.FocusOn != "" && k >= 0 {
+			at := r.world[k].Point(r.s.Parts[k].Pivot)
+			c.FocusOn = &at
+		}
+	}
+	if r.options.Motion {
+		c.Before, c.After = directions(r.near[0][i], 0, 1, 2), directions(r.near[1][i], 0, 1, 2)
+	}
+	out.Camera = c
+}
+
+// nameMattes gives every part that can cover something a matte: a number, and a name in letters that every program takes,
+// its own with a number where there are several.
+func (r *resolver) nameMattes(out *Scene) {
+	r.mattes = map[int]int{}
+	seen := map[string]int{}
+	for i := range r.s.Parts {
+		p := &r.s.Parts[i]
+		if p.Mesh == nil && p.Shaped() == nil {
+			continue
+		}
+		name := strings.Map(func(c rune) rune {
+			if c < 128 && (unicode.IsLetter(c) || unicode.IsDigit(c)) {
+				return c
+			}
+			return '_'
+		}, p.Name)
+		name = name[:min(len(name), 100)]
+		if seen[name]++; seen[name] > 1 {
+			name = fmt.Sprint(name, "_", seen[name])
+		}
+		r.mattes[i] = len(out.Mattes)
+		out.Mattes = append(out.Mattes, Matte{i + 1, name})
+	}
+	out.Mattes = slices.Clip(out.Mattes)
+}

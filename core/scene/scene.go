@@ -1,0 +1,181 @@
+// Package scene says what a picture of one moment depends on, resolved: placed meshes by the content they have, materials as
+// they are worn, lights, sky, floor, cutters and the camera. It is plain values. The renderer draws it and knows nothing
+// else, and its fingerprint is the hash of it: what is not in it cannot be drawn.
+//
+// Lengths are metres of the room, angles radians, colours scene-linear with Rec. 709 primaries unless a field says otherwise.
+package scene
+
+import (
+	"perigyre/core/color"
+	"perigyre/core/geom"
+	"perigyre/core/material"
+	"perigyre/core/mesh"
+	"perigyre/core/shot"
+)
+
+// Scene is one moment of a shot, ready to be drawn.
+type Scene struct {
+	Bodies  []Body     // solids, in the order in which they are drawn
+	Floor   *float64   // height of the floor that receives shadow and is not seen, or nil
+	Lights  []Light    // those that are on
+	Sky     Sky        // light from all sides
+	Cutters []Cutter   // what opens windows in bodies
+	Camera  *Camera    // nil where there is none
+	View    color.View // view transform of files that have no scene-linear light
+	Mattes  []Matte    // of passes that show which part is which; else none
+	Drift   float64    // frames between before and after, of passes that show where things go; else 0
+}
+
+// Matte is what a part is called in passes that show which part is which.
+type Matte struct {
+	Number int // of the part in the document, from 1
+	Name   string
+}
+
+// Mesh names what a body or a cutter is made of: a mesh of a stored model, or a shape by its measures.
+type Mesh struct {
+	Asset string      `json:",omitempty"` // content hash of the model
+	Index int         `json:",omitempty"`
+	Shape *mesh.Shape `json:",omitempty"`
+}
+
+// Body is a solid as it is placed once. All its surfaces together have an inside.
+type Body struct {
+	Mesh     Mesh
+	Surfaces []Surface   // one for each primitive of the mesh; others are plain
+	At       geom.Mat4   // from its own frame to the room
+	Keys     []geom.Mat4 // where it is at times even over the shutter's, none where it stands still
+	Bends    []Bend      // what deforms its mesh, one after another
+	Before   geom.Mat4   // where it was and will be, for Drift
+	After    geom.Mat4
+	Matte    int // index into Mattes, -1 for none
+}
+
+// Surface is a material as it is worn at the moment.
+type Surface struct {
+	material.Material         // without id and name
+	Opacity           float64 // share of it that has not faded away
+}
+
+// Bend is a deformation of a body's mesh at the moment.
+type Bend struct {
+	mesh.Bend
+	In, Out geom.Mat4 // from the frame of the mesh to that of the deformation, and back
+	Angle   float64
+	Keys    []float64 // angles in the middle of equal parts of the shutter's time, none where it stays
+	Before  float64   // angles, for Drift
+	After   float64
+}
+
+// Kinds of lights.
+const (
+	Softbox = shot.Softbox
+	Round   = shot.Round
+	Bulb    = shot.Bulb
+	Spot    = shot.Spot
+	Sun     = shot.Sun
+)
+
+// Light is a light that is on.
+type Light struct {
+	Kind          shot.LightKind
+	Width, Height float64 // of a softbox
+	Radius        float64 // of a disc, bulb or spot
+	Inner, Outer  float64 // of a spot: half angles
+	Angle         float64 // that a sun is across
+	Color         [3]float64
+	Strength      float64
+	At            geom.Mat4
+	Keys          []geom.Mat4 // at times even over the shutter's; none where no light moves
+}
+
+// Sky is light from all sides: three colours, or a picture.
+type Sky struct {
+	Zenith, Horizon, Ground [3]float64
+	Strength                float64
+	Picture                 string // content hash, or empty
+	Turn                    float64
+	Seen                    bool // behind everything
+}
+
+// Cutter takes away what of some bodies lies in it.
+type Cutter struct {
+	Shape  string // slab, box, cylinder, sphere or part
+	Size   geom.Vec3
+	Radius float64
+	Color  *[3]float64 // of the cut faces; nil for that of the body
+	At     geom.Mat4
+	Of     []Placed // of a part: the closed meshes that cut
+	Bodies []bool   // which of the scene's are cut
+}
+
+// Placed is a mesh at a place.
+type Placed struct {
+	Mesh Mesh
+	At   geom.Mat4
+}
+
+// Camera is a camera with its lens, at the moment.
+type Camera struct {
+	At            geom.Mat4
+	Keys          []geom.Mat4 // at times even over the shutter's; none where it stands still
+	Before, After geom.Mat4   // for Drift
+	Width, Height float64     // half the picture at a distance of 1, or of an orthographic camera at any
+	X, Y          float64     // of the picture's middle, as the lens is shifted
+	Flat          bool        // orthographic
+	Gain          float64     // of the exposure
+	Aperture      float64     // radius of the opening, metres; 0 for a pinhole
+	Blades        int         // of the opening; below 3 it is round
+	Focus         float64     // distance along the view axis that is sharp; with FocusOn, beyond that point
+	FocusOn       *geom.Vec3  // in the room
+}
+
+// Moving reports whether something moves while the shutter is open.
+func (s *Scene) Moving() bool {
+	if s.Camera != nil && len(s.Camera.Keys) > 0 {
+		return true
+	}
+	for i := range s.Lights {
+		if len(s.Lights[i].Keys) > 0 {
+			return true
+		}
+	}
+	for i := range s.Bodies {
+		if len(s.Bodies[i].Keys) > 0 {
+			return true
+		}
+		for k := range s.Bodies[i].Bends {
+			if len(s.Bodies[i].Bends[k].Keys) > 0 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Point returns where a point of a body's mesh goes by its bends, at the angles that are asked for.
+func (b *Body) Point(p geom.Vec3, angle func(d *Bend) float64) geom.Vec3 {
+	for i := range b.Bends {
+		d := &b.Bends[i]
+		p = d.Out.Point(d.Bend.Point(angle(d), d.In.Point(p)))
+	}
+	return p
+}
+
+// BendKeys returns how many times of the shutter a body's mesh is bent for, as something to range over; 0 where it stays.
+func (b *Body) BendKeys() int {
+	for i := range b.Bends {
+		if n := len(b.Bends[i].Keys); n > 0 {
+			return n
+		}
+	}
+	return 0
+}
+
+// Key returns the angle at one of the shutter's times.
+func (d *Bend) Key(k int) float64 {
+	if k < len(d.Keys) {
+		return d.Keys[k]
+	}
+	return d.Angle
+}

@@ -1,0 +1,101 @@
+import { expect, test, type Page } from "@playwright/test";
+import { bracket } from "./models.js";
+import { dropModel } from "./pages.js";
+import { ready, start } from "./server.mjs";
+
+// As people start: an empty project, the layout that comes first, WebGL as it comes, and the mouse.
+
+let server: Awaited<ReturnType<typeof start>>;
+test.beforeEach(async () => {
+  server = await start("serve");
+});
+test.afterEach(async () => server.stop());
+
+/** Where the top of the bracket's arm is seen in the bench, in pixels of the page. */
+const arm = (page: Page) => page.evaluate(() => window.perigyre!.onBench(0, 0.05, 0));
+
+const moved = (a: number[], b: number[]) => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!);
+
+test("bench and picture take the mouse in the layout that comes first", async ({ page, request }) => {
+  await page.goto(server.address);
+  const id = await dropModel(page, "bracket.glb", await bracket());
+  await ready(page);
+  await page.getByRole("button", { name: "Stop", exact: true }).click();
+  await page.keyboard.press("Home");
+  const bench = (await page.getByTestId("bench").boundingBox())!;
+  const middle = [bench.x + bench.width / 2, bench.y + bench.height / 2] as const;
+  const corner = [bench.x + 4, bench.y + 4] as const;
+  const selected = page.getByRole("treeitem", { selected: true });
+
+  const drag = async (button: "left" | "right", by: [number, number]) => {
+    await page.mouse.move(...middle);
+    await page.mouse.down({ button });
+    await page.mouse.move(middle[0] + by[0], middle[1] + by[1], { steps: 4 });
+    await page.mouse.up({ button });
+  };
+
+  await test.step("orbit, pan and zoom", async () => {
+    let was = await arm(page);
+    await drag("left", [60, 10]);
+    await expect.poll(async () => moved(was, await arm(page))).toBeGreaterThan(1);
+    was = await arm(page);
+    await drag("right", [30, 0]);
+    await expect.poll(async () => (await arm(page))[0]! - was[0]!).toBeGreaterThan(20);
+    await drag("right", [-30, 0]);
+    was = await arm(page);
+    const away = moved(was, [...middle]);
+    await page.mouse.move(...middle);
+    await page.mouse.wheel(0, -400);
+    await expect.poll(async () => moved(await arm(page), [...middle])).not.toBeCloseTo(away, 0);
+    await page.mouse.wheel(0, 400);
+  });
+
+  await test.step("a click selects, one on nothing and Escape let go", async () => {
+    await expect(selected).toHaveCount(0);
+    await page.mouse.click(...middle);
+    await expect(selected).toHaveCount(1);
+    await page.mouse.click(...corner);
+    await expect(selected).toHaveCount(0);
+    await page.mouse.click(...middle);
+    await expect(selected).toHaveCount(1);
+    await page.keyboard.press("Escape");
+    await expect(selected).toHaveCount(0);
+  });
+
+  await test.step("a frame dragged over all of it selects what is in it", async () => {
+    await page.keyboard.down("Alt");
+    await page.mouse.move(...corner);
+    await page.mouse.down();
+    await page.mouse.move(bench.x + bench.width - 4, bench.y + bench.height - 4, { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.up("Alt");
+    await expect(selected).not.toHaveCount(0);
+    await page.mouse.click(...corner);
+    await expect(selected).toHaveCount(0);
+  });
+
+  await test.step("a pivot is picked in the bench, and Escape leaves the picking", async () => {
+    await page.getByLabel("Steps").getByRole("button", { name: "2 Arrange" }).click();
+    await page.getByRole("treeitem", { name: "Bracket", exact: true }).click();
+    const pivot = async () => {
+      const all = await (await request.get(`${server.address}/api/shots/${id}`)).json();
+      return all.document.parts.find((p: { name: string }) => p.name === "Bracket").pivot as number[];
+    };
+    const before = await pivot();
+    await page.getByRole("button", { name: "Pick…", exact: true }).click();
+    await page.keyboard.press("Escape");
+    await page.mouse.click(...middle); // selects, and moves no pivot
+    expect(await pivot()).toEqual(before);
+    await page.getByRole("treeitem", { name: "Bracket", exact: true }).click();
+    await page.getByRole("button", { name: "Pick…", exact: true }).click();
+    await page.mouse.click(...middle);
+    await expect.poll(pivot).not.toEqual(before);
+  });
+
+  await test.step("a proof is asked for with the mouse", async () => {
+    await page.getByRole("button", { name: "proof", exact: true }).click();
+    await expect(page.getByTestId("proof")).toHaveAttribute("data-samples", /[1-9]/, { timeout: 120_000 });
+    await page.getByRole("button", { name: "proof", exact: true }).click();
+    await expect(page.getByTestId("proof")).toBeHidden();
+  });
+});

@@ -1,0 +1,120 @@
+package server
+
+import (
+	"sync"
+
+	"perigyre/core/check"
+	"perigyre/core/framing"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+	"perigyre/store"
+)
+
+// desk holds the shots that are being worked on: as they are now, what has been measured of that, and a few documents from
+// before, by which edits that were made for them are told.
+type desk struct {
+	locks locks
+
+	mu    sync.Mutex // guards what follows
+	shots map[string]*opened
+	order []string // the one used last is the last
+}
+
+// mostOpened shots are held, and mostOlder documents of each.
+const (
+	mostOpened = 8
+	mostOlder  = 32
+)
+
+// opened is a shot on the desk.
+type opened struct {
+	now   *version
+	older map[int]*shot.Shot // by version
+}
+
+// version is a version of a shot that does not change any more. What is measured of it is measured once.
+type version struct {
+	*store.Head
+	text []byte // of the document in its newest form
+
+	once  sync.Once
+	pose  *pose.Evaluator
+	facts *check.Facts
+	err   error
+}
+
+// open returns a shot as it is now.
+func (st *Studio) open(id string) (*version, error) {
+	n, err := st.store.Version(id)
+	if err != nil {
+		return nil, err
+	}
+	if v := st.desk.find(id, n); v != nil {
+		return v, nil
+	}
+	h, err := st.store.Shot(id)
+	if err != nil {
+		return nil, err
+	}
+	text, err := store.Encode(h.Document)
+	if err != nil {
+		return nil, err
+	}
+	v := &version{Head: h, text: text}
+	st.desk.put(v)
+	return v, nil
+}
+
+func (d *desk) find(id string, n int) *version {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if o := d.shots[id]; o != nil && o.now.Version == n {
+		return o.now
+	}
+	return nil
+}
+
+// put makes a version the present one of its shot.
+func (d *desk) put(v *version) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.shots == nil {
+		d.shots = map[string]*opened{}
+	}
+	o := d.shots[v.Shot]
+	if o == nil {
+		if len(d.order) >= mostOpened {
+			delete(d.shots, d.order[0])
+			d.order = d.order[1:]
+		}
+		o = &opened{older: map[int]*shot.Shot{}}
+		d.shots[v.Shot] = o
+		d.order = append(d.order, v.Shot)
+	}
+	o.now = v
+	o.older[v.Version] = v.Document
+	delete(o.older, v.Version-mostOlder)
+}
+
+// document returns a shot as it was in a version, or nil where that is not known any more.
+func (d *desk) document(id string, n int) *shot.Shot {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if o := d.shots[id]; o != nil {
+		return o.older[n]
+	}
+	return nil
+}
+
+// measured returns what has been measured of a version.
+func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
+	v.once.Do(func() {
+		v.pose = pose.New(v.Document)
+		var bodies []framing.Body
+		if bodies, v.err = framing.Bodies(v.pose, st.assets); v.err != nil {
+			return
+		}
+		v.facts, v.err = check.Measure(v.pose, bodies)
+	})
+	return v.pose, v.facts, v.err
+}
