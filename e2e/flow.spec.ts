@@ -181,4 +181,36 @@ test("a change made in one window shows in the other", async ({ page, context, r
   await page.getByLabel("Name", { exact: true }).fill("Sole");
   await page.keyboard.press("Enter");
   await expect(other.getByRole("treeitem", { name: "Sole" })).toBeVisible();
+
+  await test.step("an answer that comes late takes nothing newer away", async () => {
+    const api = `${server.address}/api/shots/${made.shot}`;
+    let release = () => {};
+    const gate = new Promise<void>((r) => (release = r));
+    const asked = new Promise<void>((heard) =>
+      page.route(api, async (route) => {
+        const response = await route.fetch();
+        heard();
+        await gate;
+        await route.fulfill({ response });
+      }),
+    );
+    const { version, document } = await (await request.get(api)).json();
+    const foot = document.parts.find((p: { name: string }) => p.name === "Sole").id;
+    const rename = (version: number, name: string) =>
+      request.post(`${api}/edits`, { data: { version, edits: [{ setPart: { part: foot, patch: { name } } }] } });
+    expect((await rename(version, "Base")).ok()).toBe(true);
+    await asked; // the first window wants to know what the other changed
+    const name = page.getByLabel("Name", { exact: true });
+    for (let i = 0; i < 2; i++) {
+      await name.fill(`Tread ${i}`);
+      await name.press("Enter");
+      await expect(page.getByLabel("Parts").getByText(/Base|Tread/)).toBeVisible();
+    }
+    await expect(page.getByRole("treeitem", { name: "Tread 1" })).toBeVisible();
+    const late = page.waitForResponse(api);
+    release();
+    await late;
+    await page.getByRole("treeitem", { name: "Arm" }).click();
+    await expect(page.getByRole("treeitem", { name: "Tread 1" })).toBeVisible();
+  });
 });

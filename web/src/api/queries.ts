@@ -28,7 +28,11 @@ export function useShot(): ShotReply | undefined {
   const id = useUi((s) => s.shot);
   return useQuery({
     queryKey: keys.shot(id ?? ""),
-    queryFn: () => api.shot(id ?? ""),
+    queryFn: async () => {
+      const got = await api.shot(id ?? "");
+      const held = client.getQueryData<ShotReply>(keys.shot(id ?? ""));
+      return held && held.version > got.version ? held : got; // a change was answered meanwhile
+    },
     enabled: id !== null,
     placeholderData: keepPreviousData,
   }).data;

@@ -279,19 +279,33 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     // A small picture of each revision for the history, once nothing has changed for a moment.
     if (shot.pictured || !bake) return;
     const t = setTimeout(() => {
-      if (!stage.ready || !shot.view) return;
+      if (!stage.ready || !shot.view || drawnVersion.current !== shot.version) return;
       const { width, height } = shot.document.format;
       const k = 112 / Math.max(width, height);
       const [w, h] = [Math.max(1, Math.round(width * k)), Math.max(1, Math.round(height * k))];
       const canvas = document.createElement("canvas");
       canvas.width = w;
       canvas.height = h;
-      const pixels = new Uint8ClampedArray(readPicture(gl, stage, shot, w, h));
-      canvas.getContext("2d")!.putImageData(new ImageData(pixels, w, h), 0, 0);
+      // Taken from what is shown: to draw it once more would compile every material for another target.
+      const [from, all] = [picture.current!, holder.current!].map((el) => el.getBoundingClientRect());
+      const ratio = gl.domElement.width / all!.width;
+      canvas
+        .getContext("2d")!
+        .drawImage(
+          gl.domElement,
+          (from!.left - all!.left) * ratio,
+          (from!.top - all!.top) * ratio,
+          from!.width * ratio,
+          from!.height * ratio,
+          0,
+          0,
+          w,
+          h,
+        );
       canvas.toBlob((b) => b && void api.thumbnail(shot.id, shot.revision, b).catch(() => null)); // none is no harm
     }, 900);
     return () => clearTimeout(t);
-  }, [shot, bake, stage, gl]);
+  }, [shot, bake, stage, gl, picture, holder]);
 
   useRender(() => {
     if (stage.ready && (framed !== shot.id || aimedFor.current !== stage.drawn)) {

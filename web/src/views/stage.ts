@@ -52,10 +52,11 @@ export class Stage {
   private waiting = 0;
   private changing = false; // some light moves or changes
   private changed: () => void;
-  private renderer: THREE.WebGLRenderer;
+  private blur: THREE.PMREMGenerator; // kept: to compile its shaders takes longer than to draw with them
+  private surroundings: ReturnType<THREE.PMREMGenerator["fromEquirectangular"]> | null = null;
 
   constructor(renderer: THREE.WebGLRenderer, changed: () => void) {
-    this.renderer = renderer;
+    this.blur = new THREE.PMREMGenerator(renderer);
     this.changed = changed;
     this.camera.matrixAutoUpdate = false;
     this.camera.layers.enable(pictureLayer);
@@ -291,12 +292,9 @@ export class Stage {
       c.updateProjectionMatrix();
     }
     const picture = skyPicture(shot.environment, boxes, centre, this.sky(shot.environment.picture));
-    const maker = new THREE.PMREMGenerator(this.renderer);
-    const old = this.scene.environment;
-    this.scene.environment = maker.fromEquirectangular(picture).texture;
-    old?.dispose();
+    this.surroundings = this.blur.fromEquirectangular(picture, this.surroundings); // all skies are of one size
+    this.scene.environment = this.surroundings.texture;
     picture.dispose();
-    maker.dispose();
     this.behind?.dispose();
     this.behind = shot.environment.seen
       ? skyPicture(shot.environment, [], centre, this.sky(shot.environment.picture), 1024)
@@ -421,7 +419,8 @@ export class Stage {
   }
 
   dispose() {
-    this.scene.environment?.dispose();
+    this.surroundings?.dispose();
+    this.blur.dispose();
     for (const p of this.placed.values())
       p.object.traverse((o) => {
         if (o instanceof THREE.Mesh) (o.material as THREE.Material).dispose();
