@@ -20,16 +20,17 @@ type desk struct {
 	order []string // the one used last is the last
 }
 
-// mostOpened shots are held, and mostOlder documents of each.
+// mostOpened shots are held, and of each at most mostOlder documents, whose texts take at most mostHeld bytes together.
 const (
 	mostOpened = 8
 	mostOlder  = 32
+	mostHeld   = 32 << 20
 )
 
 // opened is a shot on the desk.
 type opened struct {
 	now   *version
-	older map[int]*shot.Shot // by version
+	older map[int]*version // by their numbers, with the present one
 }
 
 // version is a version of a shot that does not change any more. What is measured of it is measured once.
@@ -38,7 +39,6 @@ type version struct {
 	text []byte // of the document in its newest form
 
 	once  sync.Once
-	pose  *pose.Evaluator
 	facts *check.Facts
 	err   error
 }
@@ -52,8 +52,17 @@ func (st *Studio) open(id string) (*version, error) {
 	if v := st.desk.find(id, n); v != nil {
 		return v, nil
 	}
-	h, err := st.store.Shot(id)
+	h, err := st.store.Standing(id)
 	if err != nil {
+		return nil, err
+	}
+	if v := st.desk.revision(id, h.Revision); v != nil { // it has been undone or done again
+		h.Document, h.Text = v.Document, v.Text
+		v = &version{Head: h, text: v.text}
+		st.desk.put(v)
+		return v, nil
+	}
+	if h, err = st.store.Shot(id); err != nil {
 		return nil, err
 	}
 	text, err := store.Encode(h.Document)
@@ -63,6 +72,21 @@ func (st *Studio) open(id string) (*version, error) {
 	v := &version{Head: h, text: text}
 	st.desk.put(v)
 	return v, nil
+}
+
+// revision returns a version of a shot with the document of a place in its history, or nil where there is none on the desk.
+// What a place in the history holds never changes.
+func (d *desk) revision(id string, n int) *version {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if o := d.shots[id]; o != nil {
+		for _, v := range o.older {
+			if v.Revision == n {
+				return v
+			}
+		}
+	}
+	return nil
 }
 
 func (d *desk) find(id string, n int) *version {
@@ -87,12 +111,20 @@ func (d *desk) put(v *version) {
 			delete(d.shots, d.order[0])
 			d.order = d.order[1:]
 		}
-		o = &opened{older: map[int]*shot.Shot{}}
+		o = &opened{older: map[int]*version{}}
 		d.shots[v.Shot] = o
 		d.order = append(d.order, v.Shot)
 	}
 	o.now = v
-	o.older[v.Version] = v.Document
+	o.older[v.Version] = v
+	held := 0
+	for n := v.Version; n > v.Version-mostOlder; n-- {
+		if o.older[n] != nil {
+			if held += len(o.older[n].text); held > mostHeld && n < v.Version {
+				delete(o.older, n)
+			}
+		}
+	}
 	delete(o.older, v.Version-mostOlder)
 }
 
@@ -100,8 +132,8 @@ func (d *desk) put(v *version) {
 func (d *desk) document(id string, n int) *shot.Shot {
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	if o := d.shots[id]; o != nil {
-		return o.older[n]
+	if o := d.shots[id]; o != nil && o.older[n] != nil {
+		return o.older[n].Document
 	}
 	return nil
 }
@@ -109,12 +141,13 @@ func (d *desk) document(id string, n int) *shot.Shot {
 // measured returns what has been measured of a version.
 func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
 	v.once.Do(func() {
-		v.pose = pose.New(v.Document)
-		var bodies []framing.Body
-		if bodies, v.err = framing.Bodies(v.pose, st.assets); v.err != nil {
-			return
+		var u *framing.Subject
+		if u, v.err = framing.NewSubject(v.Document, st.assets, &st.subjects); v.err == nil {
+			v.facts, v.err = check.Measure(u)
 		}
-		v.facts, v.err = check.Measure(v.pose, bodies)
 	})
-	return v.pose, v.facts, v.err
+	if v.err != nil {
+		return nil, nil, v.err
+	}
+	return v.facts.Pose, v.facts, nil
 }

@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"perigyre/core/edit"
+	"perigyre/core/framing"
 	"perigyre/core/model"
 	"perigyre/core/render"
 	"perigyre/core/shot"
@@ -21,15 +22,16 @@ import (
 type Studio struct {
 	Limits model.Limits
 
-	store   *store.Store
-	assets  *library.Assets
-	queue   *runs.Queue
-	stock   runs.Stock
-	hub     hub
-	desk    desk
-	tests   testFrames
-	proofs  testFrames // by shot
-	tickets testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
+	store    *store.Store
+	assets   *library.Assets
+	queue    *runs.Queue
+	stock    runs.Stock
+	hub      hub
+	desk     desk
+	subjects framing.Memory
+	tests    testFrames
+	proofs   testFrames // by shot
+	tickets  testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
 }
 
 // OpenStudio opens the work in a data folder. Runs write below output.
@@ -48,7 +50,9 @@ func (st *Studio) Close() {
 }
 
 // env is what edits work with.
-func (st *Studio) env() edit.Env { return edit.Env{Assets: st.assets, NewID: store.NewID} }
+func (st *Studio) env() edit.Env {
+	return edit.Env{Assets: st.assets, NewID: store.NewID, Memory: &st.subjects}
+}
 
 // refused is something that the rules do not allow: the asker's to mend.
 type refused struct{ error }

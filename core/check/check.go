@@ -51,9 +51,9 @@ type Facts struct {
 }
 
 // Measure works the facts out.
-func Measure(e *pose.Evaluator, bodies []framing.Body) (*Facts, error) {
-	f := &Facts{Pose: e, Seam: loop.Prove(e, bodies), Closings: loop.Closings(e)}
-	m, ok, err := framing.Measure(e, bodies)
+func Measure(u *framing.Subject) (*Facts, error) {
+	f := &Facts{Pose: u.Pose, Seam: loop.Prove(u.Pose, u.Bodies), Closings: loop.Closings(u.Pose)}
+	m, ok, err := u.Margins()
 	if err != nil {
 		return nil, err
 	}

@@ -16,17 +16,19 @@ func init() {
 		}
 		s, x := f.Pose.Shot, f.Pose.Index
 		told := map[string]bool{}
+		open := map[string][]*loop.Closing{} // by part
+		for k := range f.Closings {
+			if c := &f.Closings[k]; !c.Closes {
+				open[c.Part] = append(open[c.Part], c)
+			}
+		}
 		for _, g := range f.Seam.Gaps {
 			if !g.Jumps() {
 				continue
 			}
 			causes := false
 			for i := x.Part(g.Part); i >= 0; i = x.Parent(i) {
-				for k := range f.Closings {
-					c := &f.Closings[k]
-					if c.Closes || c.Part != s.Parts[i].ID {
-						continue
-					}
+				for _, c := range open[s.Parts[i].ID] {
 					causes = true
 					if told[c.Part+" "+c.Move] {
 						continue
@@ -34,7 +36,7 @@ func init() {
 					told[c.Part+" "+c.Move] = true
 					out = append(out, Finding{
 						Kind: "seam", Weight: Blocks, Title: s.Parts[i].Name + " jumps at the seam", Part: c.Part, Frame: frame(0), Mends: mendsOf(c),
-						Why: fmt.Sprintf("It %s; in the picture %s %s. The loop would hitch once each time round.", c.Words, s.Part(g.Part).Name, jump(g)),
+						Why: fmt.Sprintf("It %s; in the picture %s %s. The loop would hitch once each time round.", c.Words, s.Parts[x.Part(g.Part)].Name, jump(g)),
 					})
 				}
 			}
@@ -49,12 +51,12 @@ func init() {
 
 // other is a jump that no move of the part itself, or of what it is in, explains: what the camera does, or what it follows.
 func other(f *Facts, g loop.Gap) Finding {
-	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Part(g.Part).Name + " jumps at the seam", Part: g.Part, Frame: frame(0)}
+	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Parts[f.Pose.Index.Part(g.Part)].Name + " jumps at the seam", Part: g.Part, Frame: frame(0)}
 	out.Why = fmt.Sprintf("In the picture it %s where the loop begins anew, by what the camera or another part does.", jump(g))
 	for k := range f.Closings {
 		if c := &f.Closings[k]; !c.Closes {
 			for _, m := range mendsOf(c) {
-				m.Words = fmt.Sprintf("%s: %s", f.Pose.Shot.Part(c.Part).Name, m.Words)
+				m.Words = fmt.Sprintf("%s: %s", f.Pose.Shot.Parts[f.Pose.Index.Part(c.Part)].Name, m.Words)
 				out.Mends = append(out.Mends, m)
 			}
 		}

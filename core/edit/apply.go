@@ -15,6 +15,7 @@ import (
 type Env struct {
 	Assets framing.Geometry
 	NewID  func() string
+	Memory *framing.Memory // of what cameras have been fitted to; nil for none
 }
 
 // Work is an edit under way.

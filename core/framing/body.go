@@ -24,6 +24,7 @@ type Body struct {
 	Carrier int            // the part whose world matrix carries it, -1 for the room
 	Reach   *mesh.Assembly // its points in the carrier's frame
 	box     geom.Box       // round them
+	members []int          // the parts that it is made of; nil where copies are among them, or it bends
 	swarm   *swarm
 	flexed  *flexed
 }
@@ -52,7 +53,7 @@ const mostSwarming = 20_000
 // Bodies gathers the visible surfaces of a shot.
 func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 	carrier, own, hidden := e.Carrier(), e.InCarrier(), e.Index.Hidden()
-	members, first := map[int][]mesh.Placed{}, map[int]int{}
+	members, first, made := map[int][]mesh.Placed{}, map[int]int{}, map[int][]int{}
 	var order []int
 	var single []Body // that need to be looked at moment by moment
 	for i := range e.Shot.Parts {
@@ -87,7 +88,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 		if err != nil {
 			return nil, err
 		}
-		members[c] = append(members[c], mesh.Placed{Of: reach, At: own[i]})
+		members[c], made[c] = append(members[c], mesh.Placed{Of: reach, At: own[i]}), append(made[c], i)
 	}
 	spreads, err := e.Spreads(0, e.At(0), g)
 	if err != nil {
@@ -117,6 +118,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 		if _, ok := first[c]; !ok {
 			first[c] = sp.Spread
 		}
+		made[c] = nil
 		for _, m := range sp.Places {
 			members[c] = append(members[c], mesh.Placed{Of: reach, At: own[sp.Spread].Mul(m)})
 		}
@@ -124,7 +126,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 	var bodies []Body
 	for _, c := range order {
 		if reach := mesh.NewAssembly(members[c]); !reach.Empty() {
-			bodies = append(bodies, Body{Part: first[c], Carrier: c, Reach: reach, box: reach.Bounds()})
+			bodies = append(bodies, Body{Part: first[c], Carrier: c, Reach: reach, box: reach.Bounds(), members: made[c]})
 		}
 	}
 	return append(bodies, single...), nil
@@ -179,43 +181,6 @@ func (w *swarm) at(e *pose.Evaluator, copies func(pose.Surfaces) ([]pose.Copied,
 	return nil, err
 }
 
-// sweep calls visit for moments that cover the whole shot: every frame, and enough moments between
-// frames that a turn is looked at at least every degree, so that what lies between frames, where a
-// shutter would be open, is inside too.
-func sweep(e *pose.Evaluator, bodies []Body, look func(t float64, world []geom.Mat4)) error {
-	visit := func(t float64, world []geom.Mat4) error {
-		if err := gather(e, bodies, t, world); err != nil {
-			return err
-		}
-		look(t, world)
-		return nil
-	}
-	n := e.Shot.Frames
-	last := n
-	if e.Shot.Ending == shot.Once {
-		last = n - 1
-	}
-	between := 1
-	for _, m := range e.Carrier() {
-		if m >= 0 {
-			between = max(1, (360+n-1)/n)
-		}
-	}
-	if last == 0 {
-		return visit(0, e.At(0))
-	}
-	for k := 0; k < last*between; k++ {
-		t := float64(k) / float64(between)
-		if err := visit(t, e.At(t)); err != nil {
-			return err
-		}
-	}
-	if e.Shot.Ending == shot.Once {
-		return visit(float64(last), e.At(float64(last)))
-	}
-	return nil
-}
-
 // gather puts the copies that move by themselves where they are at a time, and bends what bends.
 func gather(e *pose.Evaluator, bodies []Body, t float64, world []geom.Mat4) error {
 	if t == math.Floor(t) { // between frames what bends is as on the frame before
@@ -253,24 +218,31 @@ func gather(e *pose.Evaluator, bodies []Body, t float64, world []geom.Mat4) erro
 	return nil
 }
 
-// reach returns the most that d.p is for the points p of the body, seen through the matrix m that
-// takes the room to the frame in which d is given, if that is more than least.
-func (b Body) reach(world []geom.Mat4, m geom.Mat4, d geom.Vec3, least float64) float64 {
+// seen returns the matrix that takes the frame in which the body's points are given to the one that m takes the room to.
+func (b *Body) seen(world []geom.Mat4, m geom.Mat4) geom.Mat4 {
 	if b.Carrier >= 0 {
 		m = m.Mul(world[b.Carrier])
 	}
+	if b.flexed != nil {
+		m = m.Mul(b.flexed.own)
+	}
+	return m
+}
+
+// reach returns the most that d.p is for the points p of the body, seen through the matrix m that seen gives, if that is more
+// than least.
+func (b *Body) reach(m geom.Mat4, d geom.Vec3, least float64) float64 {
 	if b.swarm != nil {
 		return max(least, b.swarm.reach(m, d))
 	}
+	own, at := m.Transposed(d), d.Dot(m.Column(3))
 	if b.flexed != nil {
-		m = m.Mul(b.flexed.own)
-		own, most := m.Transposed(d), math.Inf(-1)
+		most := math.Inf(-1)
 		for _, p := range b.flexed.now {
 			most = max(most, own[0]*p[0]+own[1]*p[1]+own[2]*p[2])
 		}
-		return max(least, most+d.Dot(m.Column(3)))
+		return max(least, most+at)
 	}
-	own, at := m.Transposed(d), d.Dot(m.Column(3))
 	far := at // of the box
 	for k, v := range own {
 		far += max(v*b.box.Min[k], v*b.box.Max[k])
@@ -294,12 +266,9 @@ func (w *swarm) reach(m geom.Mat4, d geom.Vec3) float64 {
 	return most + d.Dot(m.Column(3))
 }
 
-// ratio returns the largest axis.p / depth of the points that lie before the camera, at least lo and at most hi.
-func (b Body) ratio(world []geom.Mat4, m geom.Mat4, axis geom.Vec3, lo, hi float64) float64 {
-	if b.Carrier >= 0 {
-		m = m.Mul(world[b.Carrier])
-	}
-	m = m.Mul(b.flexed.own)
+// ratio returns the largest axis.p / depth of the points of a body that bends that lie before the camera, at least lo and at
+// most hi.
+func (b *Body) ratio(m geom.Mat4, axis geom.Vec3, lo, hi float64) float64 {
 	along, back := m.Transposed(axis), m.Transposed(geom.Vec3{0, 0, -1})
 	a, d := axis.Dot(m.Column(3)), -m.Column(3)[2]
 	for _, p := range b.flexed.now {

@@ -79,9 +79,11 @@ func TestFitAgainstBruteForce(t *testing.T) {
 		if err := s.Validate(); err != nil {
 			t.Fatal(err)
 		}
-		e := pose.New(s)
-		bodies, _ := Bodies(e, g)
-		fit, err := Fit(e, bodies)
+		u, err := NewSubject(s, g, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		fit, err := u.Fit()
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -122,8 +124,8 @@ func TestFitAgainstBruteForce(t *testing.T) {
 			}
 		}
 		s.Part("cam").Rest.Position = at
-		e = pose.New(s)
-		m, ok, _ := Measure(e, bodies)
+		u, _ = NewSubject(s, g, nil)
+		m, ok, _ := u.Margins()
 		if !ok || math.Abs(m.Tightest-8) > 0.02 {
 			t.Errorf("round %d: the margin is measured as %.3f %%, the fit was asked for 8", round, m.Tightest)
 		}
@@ -148,17 +150,16 @@ func TestMovingCameraAndCopiesFit(t *testing.T) {
 	if err := s.Validate(); err != nil {
 		t.Fatal(err)
 	}
-	e := pose.New(s)
-	bodies, err := Bodies(e, g)
+	u, err := NewSubject(s, g, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	fit, err := FitMoving(e, bodies)
+	fit, err := u.Fit()
 	if err != nil {
 		t.Fatal(err)
 	}
 	s.Parts[2].Camera.Offset = fit.At
-	e = pose.New(s)
+	e := pose.New(s)
 	view := Optics(s.Part("cam").Camera, s.Format)
 	most := 0.0
 	for f := range s.Frames {

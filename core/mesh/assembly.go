@@ -3,6 +3,7 @@ package mesh
 import (
 	"math"
 	"slices"
+	"sync"
 
 	"perigyre/core/geom"
 )
@@ -19,6 +20,9 @@ type Assembly struct {
 	items []Placed
 	boxes []geom.Box // of the items
 	nodes []supportNode
+
+	once     sync.Once
+	extremes []geom.Vec3
 }
 
 // NewAssembly builds the tree. Items without points are left out.
@@ -138,17 +142,18 @@ func (a *Assembly) Bounds() geom.Box {
 }
 
 // Extremes returns points that reach furthest in 26 directions: those to the faces, edges and
-// corners of a cube. They stand for the whole where every point would be too many.
+// corners of a cube. They stand for the whole where every point would be too many. They are worked out once.
 func (a *Assembly) Extremes() []geom.Vec3 {
-	var out []geom.Vec3
-	for i := range 27 {
-		d := geom.Vec3{float64(i%3 - 1), float64(i/3%3 - 1), float64(i/9 - 1)}
-		if d != (geom.Vec3{}) && !a.Empty() {
-			_, p := a.Furthest(d)
-			out = append(out, p)
+	a.once.Do(func() {
+		for i := range 27 {
+			d := geom.Vec3{float64(i%3 - 1), float64(i/3%3 - 1), float64(i/9 - 1)}
+			if d != (geom.Vec3{}) && !a.Empty() {
+				_, p := a.Furthest(d)
+				a.extremes = append(a.extremes, p)
+			}
 		}
-	}
-	return out
+	})
+	return a.extremes
 }
 
 // Footprint returns the smallest circle round the projection of all points on the floor: that of a few of

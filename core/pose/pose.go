@@ -220,6 +220,15 @@ type Moment struct{ m *moment }
 // Of returns the world matrix of part i.
 func (m *Moment) Of(i int) geom.Mat4 { return m.m.carried(i) }
 
+// Go makes it another time of the shot, in the same memory.
+func (m *Moment) Go(t float64) {
+	o := m.m
+	clear(o.done)
+	clear(o.kept)
+	clear(o.other)
+	o.t = motion.At(o.e.Shot, t)
+}
+
 func (e *Evaluator) all(t motion.Time) []geom.Mat4 {
 	m := e.moment(t)
 	for i := range m.world {

@@ -52,7 +52,7 @@ func Put(s *shot.Shot, m *model.Model, o Options, g framing.Geometry) error {
 	if err := Stand(s, s.Sources[len(s.Sources)-1].Root, g); err != nil {
 		return err
 	}
-	if err := Settle(s, g); err != nil {
+	if err := Settle(s, g, nil); err != nil {
 		return err
 	}
 	return s.Validate()
@@ -331,40 +331,40 @@ func placeLights(s *shot.Shot, size float64, centre geom.Vec3) {
 }
 
 // Settle brings what follows from the rest of the document up to date after an edit: a camera that
-// is kept fitted is placed by the exact fit.
-func Settle(s *shot.Shot, g framing.Geometry) error {
+// is kept fitted is placed by the exact fit. memory may be nil.
+func Settle(s *shot.Shot, g framing.Geometry, memory *framing.Memory) error {
 	cam := s.Part(s.Camera)
 	if cam == nil {
 		return nil
 	}
-	cam.Camera.Offset = geom.Vec3{}
+	lens := *cam.Camera
+	cam.Camera, lens.Offset = &lens, geom.Vec3{}
 	if !cam.Camera.Fitted || flies(cam) {
 		return nil
 	}
-	e := pose.New(s)
-	bodies, err := framing.Bodies(e, g)
+	u, err := framing.NewSubject(s, g, memory)
 	if err != nil {
 		return err
 	}
-	if len(bodies) == 0 {
+	if len(u.Bodies) == 0 {
 		return nil // nothing to see; the camera stays where it is
 	}
-	if e.Moves(s.Index(s.Camera)) {
-		fit, err := framing.FitMoving(e, bodies)
-		if err == nil {
-			cam.Camera.Offset = fit.At
-			resize(cam.Camera, fit)
-		}
-		return err
-	}
-	fit, err := framing.Fit(e, bodies)
+	fit, err := u.Fit()
 	if err != nil {
 		return err
 	}
+	fitted := lens // the subject keeps the one that it was seen with
+	cam.Camera = &fitted
+	if fit.Across > 0 { // orthographic
+		fitted.Across = fit.Across
+	}
 	at := fit.At
-	resize(cam.Camera, fit)
+	if u.Pose.Moves(s.Index(s.Camera)) {
+		fitted.Offset = at
+		return nil
+	}
 	if cam.Parent != "" {
-		inv, ok := e.At(0)[s.Index(cam.Parent)].Inverse()
+		inv, ok := u.Pose.Some(0).Of(s.Index(cam.Parent)).Inverse()
 		if !ok {
 			return fmt.Errorf("the camera %q cannot be fitted: what it is in has no size", cam.Name)
 		}
@@ -372,13 +372,6 @@ func Settle(s *shot.Shot, g framing.Geometry) error {
 	}
 	cam.Rest.Position = at
 	return nil
-}
-
-// resize gives an orthographic camera the width that a fit found.
-func resize(l *shot.Lens, f framing.Fitted) {
-	if f.Across > 0 {
-		l.Across = f.Across
-	}
 }
 
 // flies reports whether a camera goes through saved angles, which are the designer's own.

@@ -176,7 +176,7 @@ func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
 			camera.Parts[i].Moves[j].Data.(*move.Turntable).Direction = shot.CounterClockwise
 		}
 	}
-	if err := Settle(camera, g); err != nil {
+	if err := Settle(camera, g, nil); err != nil {
 		t.Fatal(err)
 	}
 	for f := 0; f < object.Frames; f += 7 {
@@ -192,12 +192,11 @@ func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
 		}
 	}
 	for _, s := range []*shot.Shot{object, camera} {
-		e := pose.New(s)
-		bodies, err := framing.Bodies(e, g)
+		u, err := framing.NewSubject(s, g, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if m, ok, _ := framing.Measure(e, bodies); !ok || math.Abs(m.Tightest-8) > 0.01 {
+		if m, ok, _ := u.Margins(); !ok || math.Abs(m.Tightest-8) > 0.01 {
 			t.Errorf("the tightest margin is %g %%, want 8", m.Tightest)
 		}
 	}

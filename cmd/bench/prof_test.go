@@ -1,0 +1,5 @@
+package main
+
+import "testing"
+
+func BenchmarkStudio(b *testing.B) { for b.Loop() { studio() } }
