@@ -11,7 +11,7 @@ import (
 	"perigyre/core/shot"
 )
 
-// crew is a shot of parts in groups with pins, moves that look at other parts, and a group that bursts, seen by a camera of
+// crew is a shot of parts in groups with pins, moves that look at other parts, and a group whose parts come from the left, seen by a camera of
 // one of three sorts: one that stands, one that a turntable carries, one that moves by itself.
 func crew(rng *rand.Rand, camera int) (*shot.Shot, cloud) {
 	s, g := testShot(rng, []string{"object", "camera", "object"}[camera])
@@ -30,12 +30,12 @@ func crew(rng *rand.Rand, camera int) (*shot.Shot, cloud) {
 	}
 	turn := shot.Move{Kind: "turn", Data: &move.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}}
 	s.Parts = append(s.Parts,
-		group("burst", "", shot.Move{Kind: "burst", Data: &move.Burst{Spread: 0.3, Turn: 1, Seed: 2}}),
+		group("row", "", shot.Move{Kind: "reveal", Span: &shot.Span{From: 2, To: 18}, Data: &move.Reveal{Order: "left", Delay: 12, Takes: 8, From: "slide", By: geom.Vec3{0, -2, 0}}}),
 		group("wheel", "table", turn),
 		group("driven", "thing", shot.Move{Kind: "gear", Data: &move.Gear{Driver: "wheel", Axis: geom.Vec3{0, 0, 1}, Frame: shot.OwnFrame, Num: 1, Den: 2, Mesh: "outside"}}),
 		group("tail", "", shot.Move{Kind: "follow", Data: &move.Follow{Of: "driven", Position: true, Rotation: true, Lag: 3}}),
 	)
-	for k, parent := range []string{"burst", "burst", "wheel", "tail", "", "", ""} {
+	for k, parent := range []string{"row", "row", "row", "row", "row", "wheel", "tail", "", "", ""} {
 		p := group(fmt.Sprint("p", k), parent)
 		p.Tracks = []shot.Track{{Value: shot.TrackX, Pins: []shot.Pin{{Time: 0, Value: 0}, {Time: 9, Value: rng.NormFloat64() / 8, Next: shot.Smooth}, {Time: 20, Value: 0}}}}
 		s.Parts = append(s.Parts, p)
@@ -58,7 +58,7 @@ func TestMemoryChangesNothing(t *testing.T) {
 		for step := range 60 {
 			d := s.Clone()
 			p := &d.Parts[rng.IntN(len(d.Parts))]
-			moved := geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}.Mul(0.2)
+			moved := geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}.Mul(0.5)
 			switch rng.IntN(10) {
 			case 0, 1, 2:
 				p.Rest.Position = p.Rest.Position.Add(moved)
