@@ -1,6 +1,8 @@
 package pose
 
 import (
+	"slices"
+
 	"perigyre/core/geom"
 	"perigyre/core/motion"
 	"perigyre/core/shot"
@@ -34,6 +36,8 @@ func (e *Evaluator) LastCopies(g Surfaces) ([]Copied, error) {
 func (e *Evaluator) spreads(t motion.Time, world []geom.Mat4, g Surfaces) ([]Copied, error) {
 	var out []Copied
 	parts := e.Shot.Parts
+	k := e.remembering()
+	defer e.memories.Put(k)
 	for i := range parts {
 		c := parts[i].Copies
 		if c == nil {
@@ -45,8 +49,8 @@ func (e *Evaluator) spreads(t motion.Time, world []geom.Mat4, g Surfaces) ([]Cop
 			return nil, err
 		}
 		places := motion.Places(c, e.parts[i].own, on)
-		now := &moment{e: e, t: t, world: world, done: nil}
-		now.first = now
+		now := e.moment(t, k)
+		now.world, now.done = world, slices.Repeat([]bool{true}, len(world)) // none of it is to be worked out again
 		var seen []int
 		for k := root; k < len(parts) && e.Index.Within(k, root); k++ { // all in it stand behind it
 			if (parts[k].Kind == shot.Solid || parts[k].Kind == shot.Made || parts[k].Kind == shot.Plinth) && !hiddenWithin(e, k, root) {
@@ -60,14 +64,14 @@ func (e *Evaluator) spreads(t motion.Time, world []geom.Mat4, g Surfaces) ([]Cop
 		for n, m := range places {
 			at := now
 			if c.Delay != 0 && n > 0 {
-				at = e.moment(t.Later(-float64(n) * c.Delay))
+				at = now.at(t.Later(-float64(n) * c.Delay))
 			}
 			inv, ok := at.frameOf(root).Inverse()
 			if !ok {
 				break
 			}
 			for s, k := range seen {
-				w := m.Mul(inv.Mul(at.of(k)))
+				w := m.Mul(inv.Mul(at.place(k)))
 				out[first+s].Places = append(out[first+s].Places, w)
 			}
 		}
@@ -75,19 +79,11 @@ func (e *Evaluator) spreads(t motion.Time, world []geom.Mat4, g Surfaces) ([]Cop
 	return out, nil
 }
 
-// of returns the world matrix of a part, which may be given already.
-func (m *moment) of(i int) geom.Mat4 {
-	if m.done == nil {
-		return m.world[i]
-	}
-	return m.place(i)
-}
-
 // frameOf returns the frame of a part that is copied: its parent's, moved to its rest position.
 func (m *moment) frameOf(i int) geom.Mat4 {
 	frame := geom.Translation(m.e.Shot.Parts[i].Rest.Position)
 	if up := m.e.Index.Parent(i); up >= 0 {
-		frame = m.of(up).Mul(frame)
+		frame = m.place(up).Mul(frame)
 	}
 	return frame
 }

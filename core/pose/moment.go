@@ -1,6 +1,8 @@
 package pose
 
 import (
+	"unsafe"
+
 	"perigyre/core/geom"
 	"perigyre/core/motion"
 	"perigyre/core/move"
@@ -8,17 +10,36 @@ import (
 )
 
 // moment is one time while it is being worked out. Parts are placed as they are asked for, since one may look at another
-// that stands behind it, and each is worked out at most once. Moments that are worked out for the purpose of another
-// hang on that one, by their times.
+// that stands behind it, and each is worked out at most once.
 type moment struct {
 	e     *Evaluator
 	t     motion.Time
 	world []geom.Mat4 // made when something is placed
 	done  []bool
 	kept  []answer // what has been asked of parts that moves look at, by their numbers among those
-	first *moment  // that this one is worked out for, or itself
-	other map[float64]*moment
-	swap  *shot.Move // takes the place of the move with its id in what is asked
+	*memory
+}
+
+// memory holds what is worked out for the purpose of other moments, since that is likely to be asked for again: a follower
+// looks at the same times as on the frame before, and so do those that follow it. It is for one goroutine.
+type memory struct {
+	now    *moment // that everything is worked out for
+	others map[float64]*moment
+	size   int        // bytes that they take, about
+	swap   *shot.Move // takes the place of the move with its id in what is asked
+	free   []*asker
+}
+
+// mostKept is how many bytes a memory may take, about, before it is emptied.
+const mostKept = 16 << 20
+
+// remembering returns a memory that no one uses, with what is in it of earlier times.
+func (e *Evaluator) remembering() *memory {
+	k, _ := e.memories.Get().(*memory)
+	if k == nil {
+		k = &memory{}
+	}
+	return k
 }
 
 // answer is what has been worked out for those who ask.
@@ -28,16 +49,10 @@ type answer struct {
 	angle         float64
 }
 
-func (e *Evaluator) moment(t motion.Time) *moment {
-	m := &moment{e: e, t: t, world: make([]geom.Mat4, len(e.parts)), done: make([]bool, len(e.parts))}
-	m.first = m
-	return m
-}
-
-// lazy is a moment that takes up no room until something is placed in it.
-func (e *Evaluator) lazy(t motion.Time, swap *shot.Move) *moment {
-	m := &moment{e: e, t: t, swap: swap}
-	m.first = m
+// moment returns a moment that takes up no room until something is placed in it.
+func (e *Evaluator) moment(t motion.Time, k *memory) *moment {
+	m := &moment{e: e, t: t, memory: k}
+	k.now = m
 	return m
 }
 
@@ -46,18 +61,21 @@ func (m *moment) at(t motion.Time) *moment {
 	if t.T == m.t.T {
 		return m
 	}
-	f := m.first
-	if t.T == f.t.T {
-		return f
+	k := m.memory
+	if t.T == k.now.t.T {
+		return k.now
 	}
-	if o := f.other[t.T]; o != nil {
+	if o := k.others[t.T]; o != nil {
 		return o
 	}
-	o := &moment{e: m.e, t: t, first: f}
-	if f.other == nil {
-		f.other = map[float64]*moment{}
+	if k.size > mostKept {
+		k.others, k.size = nil, 0
 	}
-	f.other[t.T] = o
+	o := &moment{e: m.e, t: t, memory: k}
+	if k.others == nil {
+		k.others = map[float64]*moment{}
+	}
+	k.others[t.T] = o
 	return o
 }
 
@@ -65,6 +83,7 @@ func (m *moment) at(t motion.Time) *moment {
 func (m *moment) place(i int) geom.Mat4 {
 	if m.world == nil {
 		m.world, m.done = make([]geom.Mat4, len(m.e.parts)), make([]bool, len(m.e.parts))
+		m.size += len(m.world) * int(unsafe.Sizeof(geom.Mat4{}))
 	}
 	if m.done[i] {
 		return m.world[i]
@@ -126,7 +145,8 @@ func (q *prepared) pinned(p *shot.Part, t motion.Time) shot.Rest {
 // moved returns a pose of part i with what its moves and those of its group do with it.
 func (m *moment) moved(i int, r shot.Rest, skip func(*shot.Move) bool) shot.Rest {
 	q, p := &m.e.parts[i], &m.e.Shot.Parts[i]
-	room := &asker{m, i}
+	room := m.ask(i)
+	defer m.asked(room)
 	for _, a := range q.moves {
 		if skip == nil || !skip(a.Move) {
 			move.Apply(move.Context{Move: a.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Ready: a.ready}, &r)
@@ -141,6 +161,7 @@ func (m *moment) moved(i int, r shot.Rest, skip func(*shot.Move) bool) shot.Rest
 func (m *moment) answer(i int) *answer {
 	if m.kept == nil {
 		m.kept = make([]answer, m.e.asked)
+		m.size += len(m.kept) * int(unsafe.Sizeof(answer{}))
 	}
 	return &m.kept[m.e.parts[i].asked]
 }
@@ -151,10 +172,34 @@ type asker struct {
 	part int
 }
 
+// ask returns an asker for part i, to be given back when it is not needed any more.
+func (m *moment) ask(i int) *asker {
+	if n := len(m.free); n > 0 {
+		a := m.free[n-1]
+		m.free = m.free[:n-1]
+		a.m, a.part = m, i
+		return a
+	}
+	return &asker{m, i}
+}
+
+func (m *moment) asked(a *asker) { m.free = append(m.free, a) }
+
+// other returns a part that the moves of the asker's look at, and how what is in its frame is brought into the asker's.
+func (a *asker) other(id string) *needed {
+	list := a.m.e.parts[a.part].needs
+	for k := range list {
+		if list[k].id == id {
+			return &list[k]
+		}
+	}
+	n := a.m.e.relation(a.part, id) // of a move that is not the document's
+	return &n
+}
+
 // Turned implements move.Room.
 func (a *asker) Turned(part string, t motion.Time) float64 {
-	i := a.m.e.Index.Part(part)
-	return a.m.at(t).turned(i)
+	return a.m.at(t).turned(a.other(part).part)
 }
 
 func (m *moment) turned(i int) float64 {
@@ -166,9 +211,10 @@ func (m *moment) turned(i int) float64 {
 		}
 	}
 	sum := 0.0
-	room := &asker{m, i}
+	room := m.ask(i)
+	defer m.asked(room)
 	for _, o := range q.moves {
-		if w := m.first.swap; w != nil && w.ID == o.ID {
+		if w := m.swap; w != nil && w.ID == o.ID {
 			o = act{w, move.Prepare(w)}
 		}
 		sum += move.TurnedBy(move.Context{Move: o.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Ready: o.ready})
@@ -181,11 +227,9 @@ func (m *moment) turned(i int) float64 {
 
 // Moved implements move.Room.
 func (a *asker) Moved(part string, t motion.Time) shot.Rest {
-	e := a.m.e
-	i := e.Index.Part(part)
-	p := &e.Shot.Parts[i]
-	now := a.m.at(t).posed(i, nil)
-	change := e.parts[a.part].needs[i]
+	change := a.other(part)
+	p := &a.m.e.Shot.Parts[change.part]
+	now := a.m.at(t).posed(change.part, nil)
 	d := shot.Rest{
 		Position: change.matrix.Vector(now.Position.Sub(p.Rest.Position)),
 		Rotation: change.turn.Mul(now.Rotation.Mul(p.Rest.Rotation.Inverse())).Mul(change.turn.Inverse()),
@@ -199,7 +243,7 @@ func (a *asker) Moved(part string, t motion.Time) shot.Rest {
 // Place implements move.Room.
 func (a *asker) Place(part string, t motion.Time) (geom.Mat4, geom.Vec3) {
 	m := a.m.at(t)
-	i := m.e.Index.Part(part)
+	i := a.other(part).part
 	w := m.place(i)
 	if up := m.e.Index.Parent(a.part); up >= 0 {
 		if inv, ok := m.place(up).Inverse(); ok {

@@ -4,6 +4,8 @@ package pose
 
 import (
 	"math"
+	"slices"
+	"sync"
 
 	"perigyre/core/geom"
 	"perigyre/core/motion"
@@ -23,6 +25,8 @@ type Evaluator struct {
 	bends  [][]Bending
 	looks  bool // some move changes how something looks
 	asked  int  // how many parts moves look at
+
+	memories sync.Pool // of *memory
 }
 
 // prepared is what is known of a part before any moment.
@@ -37,7 +41,7 @@ type prepared struct {
 	courses []motion.Course
 	moves   []act
 	members []membership // moves of its group that act on it
-	needs   map[int]relation
+	needs   []needed
 }
 
 // act is a move that acts on the pose of its part.
@@ -52,8 +56,11 @@ type membership struct {
 	place move.Place
 }
 
-// relation takes what is in the frame of another part's parent into that of the asker's, as both are at rest.
-type relation struct {
+// needed is a part that moves of another one look at. matrix and turn take what is in the frame of its parent into that of
+// the asker's parent, as both are at rest.
+type needed struct {
+	id     string
+	part   int
 	matrix geom.Mat4
 	turn   geom.Quat
 }
@@ -171,27 +178,27 @@ func (e *Evaluator) relate() {
 		q := &e.parts[i]
 		for _, m := range q.moves {
 			for _, id := range m.Needs() {
-				k := e.Index.Part(id)
-				if _, ok := q.needs[k]; ok {
-					continue
+				if !slices.ContainsFunc(q.needs, func(n needed) bool { return n.id == id }) {
+					q.needs = append(q.needs, e.relation(i, id))
 				}
-				change := geom.Identity
-				if up := e.Index.Parent(k); up >= 0 {
-					change = e.parts[up].room
-				}
-				if up := e.Index.Parent(i); up >= 0 {
-					if inv, ok := e.parts[up].room.Inverse(); ok {
-						change = inv.Mul(change)
-					}
-				}
-				_, turn, _, _ := change.Decompose()
-				if q.needs == nil {
-					q.needs = map[int]relation{}
-				}
-				q.needs[k] = relation{change, turn}
 			}
 		}
 	}
+}
+
+// relation returns a part as one that part i looks at.
+func (e *Evaluator) relation(i int, id string) needed {
+	n := needed{id: id, part: e.Index.Part(id), matrix: geom.Identity}
+	if up := e.Index.Parent(n.part); up >= 0 {
+		n.matrix = e.parts[up].room
+	}
+	if up := e.Index.Parent(i); up >= 0 {
+		if inv, ok := e.parts[up].room.Inverse(); ok {
+			n.matrix = inv.Mul(n.matrix)
+		}
+	}
+	_, n.turn, _, _ = n.matrix.Decompose()
+	return n
 }
 
 // Local returns a part's matrix in its parent's frame: T(position) T(pivot) R S T(-pivot).
@@ -212,7 +219,9 @@ func (e *Evaluator) At(t float64) []geom.Mat4 { return e.all(motion.At(e.Shot, t
 func (e *Evaluator) BeforeSeam() []geom.Mat4 { return e.all(motion.BeforeSeam(e.Shot)) }
 
 // Some returns a view of one moment that works out the parts that are asked for, and no others.
-func (e *Evaluator) Some(t float64) *Moment { return &Moment{e.moment(motion.At(e.Shot, t))} }
+func (e *Evaluator) Some(t float64) *Moment {
+	return &Moment{e.moment(motion.At(e.Shot, t), &memory{})}
+}
 
 // Moment is one time of a shot. It is not for several goroutines.
 type Moment struct{ m *moment }
@@ -225,18 +234,20 @@ func (m *Moment) Go(t float64) {
 	o := m.m
 	clear(o.done)
 	clear(o.kept)
-	clear(o.other)
 	o.t = motion.At(o.e.Shot, t)
 }
 
 func (e *Evaluator) all(t motion.Time) []geom.Mat4 {
-	m := e.moment(t)
-	for i := range m.world {
+	k := e.remembering()
+	m := e.moment(t, k)
+	for i := range e.parts {
 		m.place(i)
 	}
 	if e.camera >= 0 && len(e.rounds) > 0 {
 		m.world[e.camera] = m.carried(e.camera)
 	}
+	k.now = nil
+	e.memories.Put(k)
 	return m.world
 }
 
@@ -315,7 +326,7 @@ func (e *Evaluator) InCarrier() []geom.Mat4 {
 
 // Local returns the matrix of part i in its parent's frame at a time, with its moves.
 func (e *Evaluator) Local(i int, t float64) geom.Mat4 {
-	m := e.moment(motion.At(e.Shot, t))
+	m := e.moment(motion.At(e.Shot, t), &memory{})
 	return Local(&e.Shot.Parts[i], m.posed(i, nil))
 }
 
@@ -324,7 +335,7 @@ func (e *Evaluator) Local(i int, t float64) geom.Mat4 {
 // may take the place of the one with its id in what is asked of others.
 func (e *Evaluator) Alone(i int, mv *shot.Move, t motion.Time, swap *shot.Move) shot.Rest {
 	p := &e.Shot.Parts[i]
-	c := move.Context{Move: mv, Time: t, Part: p, Metre: e.parts[i].metre, Own: e.parts[i].own, Room: &asker{e.lazy(t, swap), i}, Ready: move.Prepare(mv)}
+	c := move.Context{Move: mv, Time: t, Part: p, Metre: e.parts[i].metre, Own: e.parts[i].own, Room: &asker{e.moment(t, &memory{swap: swap}), i}, Ready: move.Prepare(mv)}
 	if move.ActsOnMembers(mv) {
 		c.Metre, c.Place = e.parts[i].own, move.Place{Count: 1, Deep: 1}
 		r := shot.AtRest
