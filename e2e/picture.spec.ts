@@ -32,7 +32,7 @@ for (const mover of ["object", "camera", "bent and twisted object"] as const)
     const edit = async (e: unknown) => {
       const r = await request.post(api + "/edits", { data: { version: shot.version, edits: [e] } });
       expect(r.status(), await r.text()).toBe(200);
-      shot = await r.json();
+      shot = await (await request.get(api)).json();
     };
     const floor = shot.document.parts.find((p: { kind: string }) => p.kind === "floor");
     await edit({ setPart: { part: floor.id, patch: { hidden: true } } }); // its shadow is alpha, too

@@ -30,6 +30,7 @@ const (
 // opened is a shot on the desk.
 type opened struct {
 	now   *version
+	reply *ShotReply       // the last that was worked out, as a rule that of now
 	older map[int]*version // by their numbers, with the present one
 }
 
@@ -126,6 +127,25 @@ func (d *desk) put(v *version) {
 		}
 	}
 	delete(o.older, v.Version-mostOlder)
+}
+
+// keep keeps an answer, which does not change any more.
+func (d *desk) keep(r *ShotReply) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if o := d.shots[r.ID]; o != nil {
+		o.reply = r
+	}
+}
+
+// replied returns the last answer for a shot if it was for a version, else nil.
+func (d *desk) replied(id string, version int) *ShotReply {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if o := d.shots[id]; o != nil && o.reply != nil && o.reply.Version == version {
+		return o.reply
+	}
+	return nil
 }
 
 // document returns a shot as it was in a version, or nil where that is not known any more.

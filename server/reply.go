@@ -28,7 +28,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	d := v.Document
 	r := &ShotReply{
 		ID: id, Project: h.Project, Version: v.Version, Revision: v.Revision, Pictured: h.Pictured, CanUndo: h.CanUndo, CanRedo: h.CanRedo, Saved: h.Made,
-		Document: DocumentText(v.text), Reports: []library.Report{}, Standing: []stage.Standing{},
+		Document: DocumentText(v.text), document: d, Reports: []library.Report{}, Standing: []stage.Standing{},
 	}
 	e, facts, err := st.measured(v)
 	if err != nil {
@@ -62,6 +62,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	r.Findings = check.Find(&measured)
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
 	r.Shown = shown(d, e.Index)
+	st.desk.keep(r)
 	return r, nil
 }
 

@@ -528,7 +528,7 @@ func (st *Studio) postEdit(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out, err := st.Reply(c.Params("id"))
+	out, err := st.answer(c.Params("id"), r.Version)
 	if err != nil {
 		return err
 	}
@@ -550,7 +550,8 @@ func (st *Studio) step(walk func(id string, version int) error) fiber.Handler {
 			return refused{err}
 		}
 		st.changed(id, r.Version+1)
-		return st.sendShot(c)
+		out, err := st.answer(id, r.Version)
+		return reply(c, out, err)
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"path/filepath"
+	"reflect"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -84,6 +85,100 @@ func (h house) json(method, path string, body, into any) int {
 	return h.send(r, into)
 }
 
+// change asks for a change of the shot that s is an answer for, and brings s up to date as the front end does.
+func (h house) change(s *ShotReply, what string, body any) int {
+	h.t.Helper()
+	var text string
+	code := h.json("POST", "/api/shots/"+s.ID+"/"+what, body, &text)
+	if code != 200 {
+		return code
+	}
+	before, _ := json.Marshal(s)
+	if err := json.Unmarshal(whole(h.t, before, []byte(text)), s); err != nil {
+		h.t.Fatal(err)
+	}
+	return code
+}
+
+// whole joins an answer and what a change of it left out.
+func whole(t *testing.T, before, change []byte) []byte {
+	t.Helper()
+	var was map[string]any
+	var c struct {
+		Since int
+		Lists map[string][]Piece
+		Shot  map[string]any
+	}
+	if json.Unmarshal(before, &was) != nil || json.Unmarshal(change, &c) != nil {
+		t.Fatalf("%.200s", change)
+	}
+	for name, pieces := range c.Lists {
+		old, now := was, c.Shot
+		if rest, ok := strings.CutPrefix(name, "document."); ok {
+			old, now, name = old["document"].(map[string]any), now["document"].(map[string]any), rest
+		}
+		list, fresh := []any{}, now[name].([]any)
+		for _, p := range pieces {
+			if p.From < 0 {
+				list, fresh = append(list, fresh[:p.Count]...), fresh[p.Count:]
+			} else {
+				list = append(list, old[name].([]any)[p.From:p.From+p.Count]...)
+			}
+		}
+		now[name] = list
+	}
+	out, _ := json.Marshal(c.Shot)
+	return out
+}
+
+// A change is answered with what has become other: joined with what was known before it is what a window that opens the shot
+// now is told, and it is short where little has changed.
+func TestChangesAreAnsweredShortly(t *testing.T) {
+	h := newHouse(t, "")
+	var got Imported
+	h.send(upload(t, "tetra.obj", []byte(tetra)), &got)
+	var s ShotReply
+	h.json("GET", "/api/shots/"+got.Shot, nil, &s)
+	whose := document(t, s).Parts
+	var made []edit.Edit
+	for range 40 {
+		made = append(made, edit.Edit{Change: &edit.AddShape{Kind: "box"}})
+	}
+	for round, ask := range []func() (string, any){
+		func() (string, any) { return "edits", EditRequest{Version: s.Version, Edits: made} },
+		func() (string, any) {
+			return "edits", EditRequest{Version: s.Version, Edits: []edit.Edit{{Change: &edit.SetPart{Part: whose[1].ID, Patch: edit.Patch(`{"name": "Other", "rest": {"position": [0.01, 0.02, 0]}}`)}}}}
+		},
+		func() (string, any) {
+			return "edits", EditRequest{Version: s.Version, Edits: []edit.Edit{{Change: &edit.RemoveParts{Parts: []string{document(t, s).Parts[9].ID}}}}}
+		},
+		func() (string, any) { return "undo", VersionRequest{s.Version} },
+		func() (string, any) { return "undo", VersionRequest{s.Version} },
+		func() (string, any) { return "redo", VersionRequest{s.Version} },
+		func() (string, any) { return "history/2", VersionRequest{s.Version} },
+	} {
+		what, body := ask()
+		before, _ := json.Marshal(s)
+		var change, now string
+		if code := h.json("POST", "/api/shots/"+s.ID+"/"+what, body, &change); code != 200 {
+			t.Fatalf("round %d: %d %s", round, code, change)
+		}
+		h.json("GET", "/api/shots/"+s.ID, nil, &now)
+		var a, b any
+		_ = json.Unmarshal(whole(t, before, []byte(change)), &a)
+		_ = json.Unmarshal([]byte(now), &b)
+		if !reflect.DeepEqual(a, b) {
+			t.Fatalf("round %d: the answer joined with the one before is not that of now", round)
+		}
+		if round > 0 && len(change) > len(now)/3 {
+			t.Errorf("round %d: an answer of %d bytes where all is %d", round, len(change), len(now))
+		}
+		if err := json.Unmarshal([]byte(now), &s); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
 func upload(t *testing.T, name string, data []byte) *http.Request {
 	t.Helper()
 	var b bytes.Buffer
@@ -123,7 +218,7 @@ func TestAModelBecomesAShotThatCanBeEdited(t *testing.T) {
 	turned := func(version int, values string) EditRequest {
 		return EditRequest{Version: version, Edits: []edit.Edit{{Change: &edit.SetMove{Move: name, Values: map[string]json.RawMessage{"direction": json.RawMessage(values)}}}}}
 	}
-	if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", turned(1, `"counterclockwise"`), &s); code != 200 || s.Version != 2 || !s.CanUndo {
+	if code := h.change(&s, "edits", turned(1, `"counterclockwise"`)); code != 200 || s.Version != 2 || !s.CanUndo {
 		t.Fatalf("%d: version %d", code, s.Version)
 	}
 	var refusal ErrorReply
@@ -131,7 +226,7 @@ func TestAModelBecomesAShotThatCanBeEdited(t *testing.T) {
 		t.Errorf("a stale edit of the same word: %d %+v", code, refusal)
 	}
 	elsewhere := EditRequest{Version: 1, Edits: []edit.Edit{{Change: &edit.SetMove{Move: name, Patch: edit.Patch(`{"muted": true}`)}}}}
-	if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", elsewhere, &s); code != 200 || s.Version != 3 {
+	if code := h.change(&s, "edits", elsewhere); code != 200 || s.Version != 3 {
 		t.Errorf("an edit of another word: %d, version %d", code, s.Version)
 	}
 	half := EditRequest{Version: 3, Edits: []edit.Edit{
@@ -146,7 +241,7 @@ func TestAModelBecomesAShotThatCanBeEdited(t *testing.T) {
 		t.Error("of a list with a wrong edit one was carried out")
 	}
 	for range 2 {
-		h.json("POST", "/api/shots/"+got.Shot+"/undo", VersionRequest{s.Version}, &s)
+		h.change(&s, "undo", VersionRequest{s.Version})
 	}
 	if document(t, s).Parts[0].Moves[0].Data.(*move.Turntable).Direction != shot.Clockwise || !s.CanRedo {
 		t.Error("undo did not bring the direction back")
@@ -181,7 +276,7 @@ func TestShotsStayApart(t *testing.T) {
 		for i, id := range shots {
 			var s ShotReply
 			h.json("GET", "/api/shots/"+id, nil, &s)
-			h.json("POST", "/api/shots/"+id+"/edits", EditRequest{Version: s.Version, Edits: []edit.Edit{{Change: &edit.Rename{Name: fmt.Sprint(i, " ", round)}}}}, &s)
+			h.change(&s, "edits", EditRequest{Version: s.Version, Edits: []edit.Edit{{Change: &edit.Rename{Name: fmt.Sprint(i, " ", round)}}}})
 			h.json("POST", "/api/shots/"+shots[1-i]+"/undo", VersionRequest{1}, nil)
 			var c CompareReply
 			if h.json("GET", "/api/shots/"+id+"/compare?from=1&to=2", nil, &c); len(c.Differences) != 1 {

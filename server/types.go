@@ -59,8 +59,9 @@ type (
 		Shown    []Shown          `json:"shown"`  // of every part, in their order
 		Wobble   *float64         `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
 		Reports  []library.Report `json:"reports"`
-		Standing []stage.Standing `json:"standing"`       // of each import
-		Made     []string         `json:"made,omitempty"` // parts that the edit made
+		Standing []stage.Standing `json:"standing"` // of each import
+
+		document *shot.Shot
 	}
 
 	// MoveReply is how a move reads and is drawn.

@@ -27,6 +27,7 @@ import (
 type wire struct {
 	State    server.State          `json:"state"`
 	Shot     server.ShotReply      `json:"shot"`
+	Change   server.ShotChange     `json:"change"`
 	Edit     server.EditRequest    `json:"edit"`
 	Version  server.VersionRequest `json:"version"`
 	Imported server.Imported       `json:"imported"`

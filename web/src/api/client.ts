@@ -14,6 +14,7 @@ import type {
   Revision,
   RunReply,
   Settings,
+  ShotChange,
   ShotName,
   ShotReply,
   State,
@@ -75,14 +76,14 @@ export const api = {
   removeShot: (id: string) => json<State>("DELETE", `/api/shots/${id}`),
   duplicateShot: (id: string) => json<ShotName>("POST", `/api/shots/${id}/duplicate`),
   edit: (id: string, version: number, edits: Edit[]) =>
-    json<ShotReply>("POST", `/api/shots/${id}/edits`, { version, edits }),
+    json<ShotChange>("POST", `/api/shots/${id}/edits`, { version, edits }),
   suiting: (id: string, parts: string[]) => json<SuitingReply>("POST", `/api/shots/${id}/suiting`, { parts }),
   curves: (id: string, part: string) => json<CurvesReply>("GET", `/api/shots/${id}/curves/${part}`),
-  undo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/undo`, { version }),
-  redo: (id: string, version: number) => json<ShotReply>("POST", `/api/shots/${id}/redo`, { version }),
+  undo: (id: string, version: number) => json<ShotChange>("POST", `/api/shots/${id}/undo`, { version }),
+  redo: (id: string, version: number) => json<ShotChange>("POST", `/api/shots/${id}/redo`, { version }),
   history: (id: string) => json<Revision[]>("GET", `/api/shots/${id}/history`),
   restore: (id: string, version: number, number: number) =>
-    json<ShotReply>("POST", `/api/shots/${id}/history/${number}`, { version }),
+    json<ShotChange>("POST", `/api/shots/${id}/history/${number}`, { version }),
   nameVersion: (id: string, number: number, name: string) =>
     json<Revision[]>("PUT", `/api/shots/${id}/history/${number}/name`, { name }),
   compare: (id: string, from: number, to: number) =>

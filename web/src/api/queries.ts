@@ -3,8 +3,9 @@ import { useCallback } from "react";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { parseBake } from "../views/bake";
+import { whole } from "./change";
 import { api, Refusal } from "./client";
-import type { Curve, Edit, ShotReply } from "./types.gen";
+import type { Curve, Edit, ShotChange, ShotReply } from "./types.gen";
 
 export const keys = {
   state: ["state"] as const,
@@ -35,6 +36,7 @@ export function useShot(): ShotReply | undefined {
     },
     enabled: id !== null,
     placeholderData: keepPreviousData,
+    structuralSharing: false, // answers to changes share what is as it was
   }).data;
 }
 
@@ -80,13 +82,15 @@ let turn: Promise<unknown> = Promise.resolve();
 /** Resolves when the changes asked for so far have been answered. */
 export const answered = () => turn;
 
-function change(id: string, ask: (version: number) => Promise<ShotReply>): Promise<boolean> {
+function change(id: string, ask: (version: number) => Promise<ShotChange>): Promise<boolean> {
   const next = turn.then(async () => {
     const seen = client.getQueryData<ShotReply>(keys.shot(id));
     if (!seen) return false;
     try {
-      const reply = await ask(seen.version);
-      client.setQueryData(keys.shot(id), reply);
+      const reply = whole(seen, await ask(seen.version));
+      client.setQueryData<ShotReply>(keys.shot(id), (held) =>
+        held && held.version > reply.version ? held : reply,
+      );
       if (reply.document.name !== seen.document.name) void client.invalidateQueries({ queryKey: keys.state });
       return true;
     } catch (e) {

@@ -193,6 +193,7 @@ export type Edit =
 export interface Wire {
   state: State;
   shot: ShotReply;
+  change: ShotChange;
   edit: EditRequest;
   version: VersionRequest;
   imported: Imported;
@@ -376,7 +377,6 @@ export interface ShotReply {
   wobble: number | null;
   reports: Report[];
   standing: Standing[];
-  made?: string[];
 }
 export interface Shot {
   schema: string;
@@ -387,11 +387,7 @@ export interface Shot {
   format: Format;
   view: string;
   environment: Environment;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  backdrop: [number, number, number];
+  backdrop: [number, number, number] | null;
   /**
    * @minItems 3
    * @maxItems 3
@@ -469,7 +465,7 @@ export interface Move {
   muted: boolean;
   solo?: boolean;
   backwards?: boolean;
-  span: Span;
+  span: Span | null;
   pace: Pace;
   laps?: number;
   after: string;
@@ -1259,6 +1255,18 @@ export interface Box {
 export interface Standing {
   size: Vec3;
   wobble: number | null;
+}
+export interface ShotChange {
+  since: number;
+  lists: {
+    [k: string]: Piece[];
+  };
+  shot: ShotReply | null;
+  made?: string[];
+}
+export interface Piece {
+  from: number;
+  count: number;
 }
 export interface EditRequest {
   version: number;
