@@ -7,7 +7,7 @@ import { clock } from "../state/clock";
 import { begin, diameter, point, thickness, useMeasures } from "../state/measures";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
-import { bench3d } from "../views/bench3d";
+import { useBench } from "../views/benchStore";
 import { usePicked } from "../views/pick";
 import { Section } from "./Section";
 
@@ -17,14 +17,14 @@ export function MeasureSection({ shot }: { shot: ShotReply }) {
   const picking = useUi((s) => s.picking);
   usePicked("point", (p) => {
     if (point(p.nearest)) useUi.setState({ picking: null });
-    bench3d.invalidate();
+    useBench.getState().invalidate();
   });
   usePicked("diameter", (p) => {
     useUi.setState({ picking: null });
     api
       .hole(shot.id, { part: p.part, mesh: p.mesh, triangle: p.triangle, frame: clock.frame })
       .then((h) => diameter(new THREE.Vector3(...h.centre), new THREE.Vector3(...h.axis), h.radius))
-      .then(() => bench3d.invalidate())
+      .then(() => useBench.getState().invalidate())
       .catch((e: Error) => say(e.message));
   });
   usePicked("thickness", (p) => {
@@ -32,11 +32,11 @@ export function MeasureSection({ shot }: { shot: ShotReply }) {
     // Straight in from the wall to the first face that looks the other way, of the same part.
     const ray = new THREE.Raycaster(p.point, p.normal.clone().negate());
     const far = ray
-      .intersectObjects(bench3d.stage?.objects() ?? [], true)
+      .intersectObjects(useBench.getState().stage?.objects() ?? [], true)
       .find((h) => h.object.userData.part === p.part && h.distance > 1e-7);
     if (!far) return say("Nothing of the part lies behind that wall; it is open there.");
     thickness(p.point, far.point);
-    bench3d.invalidate();
+    useBench.getState().invalidate();
   });
   const start = (what: "point" | "diameter" | "thickness", of: "distance" | "angle" | null = null) => {
     clock.play(0);
@@ -71,7 +71,7 @@ export function MeasureSection({ shot }: { shot: ShotReply }) {
                 className="text-quiet hover:text-ink"
                 onClick={() => {
                   useMeasures.setState({ done: done.filter((_, k) => k !== i) });
-                  bench3d.invalidate();
+                  useBench.getState().invalidate();
                 }}
               >
                 <X size={11} />

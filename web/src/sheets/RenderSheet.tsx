@@ -1,72 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { api } from "../api/client";
 import { client, keys } from "../api/queries";
 import type { RunReply, Settings, ShotReply } from "../api/types.gen";
 import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
+import { duration } from "../fields/duration";
 import { NumberField } from "../fields/NumberField";
-import { clock } from "../state/clock";
 import { say } from "../state/notices";
-import { useProgress } from "../state/progress";
 import { goTo, useUi } from "../state/ui";
+import { formats, passes, qualities } from "./renderChoices";
+import { RunRow } from "./RunRow";
 import { Section } from "./Section";
-
-const qualities = [
-  { value: "draft", name: "draft", note: "direct light, for timing" },
-  { value: "proof", name: "proof", note: "32 samples" },
-  { value: "final", name: "final", note: "as many samples as each place needs" },
-  { value: "exact", name: "exact", note: "1024 samples, nothing clamped" },
-];
-
-const formats: { value: string; name: string; note: string; bits: { value: number; name: string }[] }[] = [
-  {
-    value: "png",
-    name: "PNG",
-    note: "straight alpha",
-    bits: [
-      { value: 8, name: "8 bit" },
-      { value: 16, name: "16 bit" },
-    ],
-  },
-  {
-    value: "exr",
-    name: "EXR",
-    note: "scene-linear, associated alpha, passes",
-    bits: [
-      { value: 16, name: "half, 16 bit" },
-      { value: 32, name: "float, 32 bit" },
-    ],
-  },
-  { value: "tga", name: "TGA", note: "straight alpha", bits: [{ value: 8, name: "8 bit" }] },
-  {
-    value: "tiff",
-    name: "TIFF",
-    note: "straight alpha",
-    bits: [
-      { value: 8, name: "8 bit" },
-      { value: 16, name: "16 bit" },
-    ],
-  },
-  { value: "jpeg", name: "JPEG", note: "no alpha: needs a backdrop", bits: [{ value: 8, name: "8 bit" }] },
-];
-
-const passes = [
-  "depth",
-  "position",
-  "normal",
-  "camera normal",
-  "albedo",
-  "emission",
-  "direct diffuse",
-  "direct specular",
-  "indirect diffuse",
-  "indirect specular",
-  "shadow",
-  "occlusion",
-  "motion",
-  "matte",
-  "part mattes",
-];
+import { TestFrame } from "./TestFrame";
 
 function defaults(shot: ShotReply): Settings {
   const d = shot.document;
@@ -376,106 +321,4 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
       </Section>
     </>
   );
-}
-
-function TestFrame(p: {
-  shot: ShotReply;
-  settings: Settings;
-  bad: boolean;
-  timed: (seconds: number) => void;
-}) {
-  const [picture, setPicture] = useState<{ url: string; frame: number; seconds: number } | null>(null);
-  const [busy, setBusy] = useState(false);
-  const step = useProgress((s) => s.test);
-  const url = useRef("");
-  useEffect(() => () => URL.revokeObjectURL(url.current), []);
-  const go = async () => {
-    clock.play(0);
-    const frame = Math.min(p.settings.to, Math.max(p.settings.from, clock.frame));
-    setBusy(true);
-    useProgress.setState({ test: null });
-    try {
-      const got = await api.test(p.shot.id, p.settings, frame);
-      URL.revokeObjectURL(url.current);
-      url.current = URL.createObjectURL(got.picture);
-      setPicture({ url: url.current, frame, seconds: got.seconds });
-      p.timed(got.seconds);
-    } catch (e) {
-      if ((e as Error).message !== "It was cancelled.") say((e as Error).message);
-    } finally {
-      setBusy(false);
-    }
-  };
-  const share = step?.ticket === p.shot.id ? step.share : 0;
-  return (
-    <Section
-      title="Test frame"
-      note={
-        picture
-          ? `frame ${picture.frame} · ${picture.seconds.toFixed(1)} s`
-          : "at the playhead, as the run would render it"
-      }
-    >
-      {picture && !busy && (
-        <a href={picture.url} target="_blank" rel="noreferrer" title="Open at full size">
-          <img
-            src={picture.url}
-            alt={`Test of frame ${picture.frame}`}
-            className="checker mb-2 max-h-[150px] w-full object-contain"
-            data-testid="test-frame"
-          />
-        </a>
-      )}
-      {busy ? (
-        <div className="flex items-center gap-3">
-          <div
-            className="h-1.5 flex-1 overflow-hidden rounded-full bg-ground"
-            role="progressbar"
-            aria-valuenow={Math.round(share * 100)}
-          >
-            <div className="h-full bg-verdigris" style={{ width: `${share * 100}%` }} />
-          </div>
-          <Button onClick={() => void api.cancelTest(p.shot.id)}>Cancel</Button>
-        </div>
-      ) : (
-        <Button disabled={p.bad} onClick={() => void go()}>
-          Render a test frame
-        </Button>
-      )}
-    </Section>
-  );
-}
-
-const colours: Record<string, string> = {
-  done: "text-fern",
-  failed: "text-coral",
-  running: "text-verdigris",
-};
-
-function RunRow({ run }: { run: RunReply }) {
-  const p = run.progress;
-  const on = useUi((s) => s.player === run.id);
-  return (
-    <li>
-      <button
-        type="button"
-        onClick={() => useUi.setState({ player: on ? null : run.id })}
-        className={`flex min-h-[28px] w-full items-center gap-2 rounded-sm px-1.5 text-left hover:bg-raised ${on ? "bg-verdigris/20" : ""}`}
-      >
-        <span className="flex-1 truncate" title={run.folder}>
-          {run.folder.split(/[\\/]/).pop()}
-        </span>
-        <span className="font-mono text-[11px] text-quiet">
-          {p.done}/{p.of}
-        </span>
-        <span className={`text-[11px] ${colours[p.state] ?? "text-quiet"}`}>{p.state}</span>
-      </button>
-    </li>
-  );
-}
-
-export function duration(seconds: number): string {
-  if (seconds < 60) return `${Math.max(1, Math.round(seconds))} s`;
-  if (seconds < 3600) return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
-  return `${Math.floor(seconds / 3600)} h ${Math.round((seconds % 3600) / 60)} min`;
 }

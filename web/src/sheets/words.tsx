@@ -9,7 +9,7 @@ import { curveOf, pinAt, valueAt } from "../score/curves";
 import { clock, useFrame } from "../state/clock";
 import { say } from "../state/notices";
 import { useUi } from "../state/ui";
-import { bench3d } from "../views/bench3d";
+import { useBench } from "../views/benchStore";
 import { usePicked, type Picked } from "../views/pick";
 
 type Triple = [number, number, number];
@@ -262,7 +262,7 @@ export function Way(p: { label: string; value: Triple; onChange: (v: Triple) => 
 export function placeOf(id: string) {
   const shot = client.getQueryData<ShotReply>(keys.shot(useUi.getState().shot ?? ""));
   const i = shot?.document.parts.findIndex((o) => o.id === id) ?? -1;
-  return i < 0 ? undefined : bench3d.stage?.worldOf(i, clock.frame);
+  return i < 0 ? undefined : useBench.getState().stage?.worldOf(i, clock.frame);
 }
 
 /** Picks something with the next click in the bench or the picture. */

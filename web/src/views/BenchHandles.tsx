@@ -5,8 +5,9 @@ import type { ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
-import { bench3d } from "./bench3d";
-import { pickedFrom } from "./pick";
+import { useBench } from "./benchStore";
+import { inside, matrixOf, rounded, roundStep, snapped, turnBetween, type Drag } from "./dragging";
+import { Toolbar } from "./Toolbar";
 
 const colours = ["var(--coral)", "var(--fern)", "var(--heather)"];
 const names = ["x", "y", "z"];
@@ -19,18 +20,6 @@ interface Seen {
   axes: THREE.Vector3[];
   ends: THREE.Vector2[];
   rings: string[]; // as SVG paths
-}
-
-interface Drag {
-  axis: number; // 0 to 2, or 3 for free
-  from: THREE.Vector2; // pointer
-  pivot: THREE.Vector3;
-  axes: THREE.Vector3[];
-  pixel: number;
-  centre: THREE.Vector2;
-  move: THREE.Vector3;
-  turn: THREE.Quaternion;
-  size: number;
 }
 
 /**
@@ -56,7 +45,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
 
   useEffect(() => {
     const look = () => {
-      const { stage, eye } = bench3d;
+      const { stage, eye } = useBench.getState();
       const el = over.current;
       if (!active || !stage || !eye || !el) return setSeen(null);
       const r = el.getBoundingClientRect();
@@ -111,7 +100,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
       setSeen({ centre: screen(pivot), pixel, pivot, axes: dirs, ends, rings });
     };
 
-    bench3d.invalidate();
+    useBench.getState().invalidate();
     return drawn.hear(look);
   }, [active, part, parts, axes, over, tool]);
 
@@ -121,7 +110,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
     e.stopPropagation();
     e.currentTarget.setPointerCapture(e.pointerId);
     clock.play(0);
-    bench3d.hold(true);
+    useBench.getState().hold(true);
     drag.current = {
       axis,
       from: new THREE.Vector2(e.clientX, e.clientY),
@@ -137,7 +126,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
 
   const follow = (e: React.PointerEvent) => {
     const d = drag.current;
-    const { stage, eye } = bench3d;
+    const { stage, eye } = useBench.getState();
     if (!d || !stage || !eye) return;
     const r = over.current!.getBoundingClientRect();
     const now = new THREE.Vector2(e.clientX, e.clientY);
@@ -185,11 +174,11 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
   const end = () => {
     const d = drag.current;
     drag.current = null;
-    bench3d.hold(false);
+    useBench.getState().hold(false);
     setWords("");
     if (!d) return;
     const still = d.move.length() === 0 && d.size === 1 && d.turn.w > 1 - 1e-12;
-    if (still) return bench3d.stage?.preview(null);
+    if (still) return useBench.getState().stage?.preview(null);
     void edit({
       transform: {
         parts: chosen,
@@ -199,7 +188,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
         size: d.size,
         ...(pinning ? { at: clock.frame } : {}),
       },
-    }).then((ok) => ok || bench3d.stage?.preview(null));
+    }).then((ok) => ok || useBench.getState().stage?.preview(null));
   };
   const hold = (axis: number) => ({
     onPointerDown: begin(axis),
@@ -281,142 +270,5 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
       </svg>
       <Toolbar shot={shot} />
     </>
-  );
-}
-
-/** The parts that are chosen, with all in them. */
-export function inside(shot: ShotReply, chosen: string[]): string[] {
-  const set = new Set(chosen);
-  for (const p of shot.document.parts) if (set.has(p.parent)) set.add(p.id);
-  return [...set];
-}
-
-const rounded = (v: number, step: number) => Math.round(v / step) * step;
-
-/** A round number of metres near v: 1, 2 or 5 times a power of ten. */
-function roundStep(v: number): number {
-  const p = Math.pow(10, Math.floor(Math.log10(v)));
-  return [1, 2, 5, 10].map((k) => k * p).find((s) => s >= v) ?? p;
-}
-
-function turnBetween(a: THREE.Vector2, b: THREE.Vector2): number {
-  return Math.atan2(a.x * b.y - a.y * b.x, a.dot(b));
-}
-
-function matrixOf(d: Drag): THREE.Matrix4 {
-  const m = new THREE.Matrix4().compose(
-    d.pivot.clone().add(d.move),
-    d.turn,
-    new THREE.Vector3(d.size, d.size, d.size),
-  );
-  return m.multiply(new THREE.Matrix4().makeTranslation(d.pivot.clone().negate()));
-}
-
-/** Where a free drag snaps to: on other parts, or the floor. */
-function snapped(
-  pointer: THREE.Vector2,
-  r: DOMRect,
-  stage: NonNullable<typeof bench3d.stage>,
-  eye: THREE.PerspectiveCamera,
-  snap: string,
-  own: Set<string>,
-): THREE.Vector3 | null {
-  const at = new THREE.Vector2(
-    ((pointer.x - r.left) / r.width) * 2 - 1,
-    1 - ((pointer.y - r.top) / r.height) * 2,
-  );
-  const ray = new THREE.Raycaster();
-  ray.setFromCamera(at, eye);
-  if (snap === "floor")
-    return ray.ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 1, 0), 0), new THREE.Vector3());
-  if (snap !== "vertices" && snap !== "edges" && snap !== "faces") return null;
-  const hit = ray
-    .intersectObjects(stage.objects(), true)
-    .find((h) => !own.has(h.object.userData.part as string));
-  if (!hit) return null;
-  const p = pickedFrom(hit, eye, r);
-  return snap === "vertices" ? p.vertex : snap === "edges" ? p.edge : p.point;
-}
-
-/** The bench's own words: which handles, along which axes, what they snap to. */
-function Toolbar({ shot }: { shot: ShotReply }) {
-  const { step, tool, axes, snap, picking, chosen, recording } = useUi();
-  if (step !== "Arrange" && !recording && picking === null) return null;
-  if (picking !== null)
-    return (
-      <p
-        className="absolute top-[34px] right-0 left-0 z-20 mx-auto w-fit max-w-full truncate rounded-sm bg-verdigris px-2 text-[11px] text-on-verdigris"
-        role="status"
-      >
-        {
-          {
-            pivot: "Click where the pivot goes",
-            hole: "Click inside a round hole",
-            from: "Click a face of the part",
-            to: "Click the face to meet",
-            point: "Click a point",
-            diameter: "Click inside a round hole or on a pin",
-            thickness: "Click a wall",
-            surface: "Click the surface to scatter on",
-            marquee: "Drag round what to select",
-            part: "Click the part that is meant",
-            axis: "Click a face that looks along the axis",
-            place: "Click the place",
-          }[picking]
-        }{" "}
-        <button type="button" className="underline" onClick={() => useUi.setState({ picking: null })}>
-          leave it
-        </button>
-      </p>
-    );
-  const cell = (on: boolean) => `px-1.5 ${on ? "bg-verdigris/25 text-ink" : "text-quiet hover:text-ink"}`;
-  const next = <T extends string>(list: readonly T[], now: T) => list[(list.indexOf(now) + 1) % list.length]!;
-  return (
-    <div className="absolute top-[38px] right-1 z-10 flex items-center overflow-hidden rounded-sm border border-line bg-panel text-[11px]">
-      <button
-        type="button"
-        className={cell(false)}
-        title="Drag a frame round what to select; Alt and drag does so too"
-        onClick={() => useUi.setState({ picking: "marquee" })}
-      >
-        marquee
-      </button>
-      {(chosen.length > 0 ? (["drag", "turn", "resize"] as const) : []).map((t) => (
-        <button
-          key={t}
-          type="button"
-          aria-pressed={tool === t}
-          className={cell(tool === t)}
-          onClick={() => useUi.setState({ tool: t })}
-          title={{ drag: "D", turn: "T", resize: "Z" }[t]}
-        >
-          {t}
-        </button>
-      ))}
-      {chosen.length > 0 && shot && (
-        <>
-          <button
-            type="button"
-            className={cell(false) + " border-l border-line"}
-            title="The axes that the handles follow"
-            onClick={() => useUi.setState({ axes: next(["room", "parent", "own"] as const, axes) })}
-          >
-            {axes}
-          </button>
-          <button
-            type="button"
-            className={cell(snap !== "free") + " border-l border-line"}
-            title="What dragging snaps to"
-            onClick={() =>
-              useUi.setState({
-                snap: next(["free", "steps", "vertices", "edges", "faces", "floor"] as const, snap),
-              })
-            }
-          >
-            {snap}
-          </button>
-        </>
-      )}
-    </div>
   );
 }

@@ -2,7 +2,7 @@ import { useEffect, useState, type RefObject } from "react";
 import * as THREE from "three";
 import type { ShotReply } from "../api/types.gen";
 import { choose, useUi } from "../state/ui";
-import { bench3d } from "./bench3d";
+import { useBench } from "./benchStore";
 
 interface Frame {
   left: number;
@@ -64,7 +64,7 @@ export function Marquee({ shot, over }: { shot: ShotReply; over: RefObject<HTMLD
 }
 
 function inFrame(shot: ShotReply, f: Frame, r: DOMRect): string[] {
-  const { stage, eye } = bench3d;
+  const { stage, eye } = useBench.getState();
   if (!stage || !eye) return [];
   const parts = shot.document.parts;
   const v = new THREE.Vector3();

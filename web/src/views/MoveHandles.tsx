@@ -6,7 +6,7 @@ import type { ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
-import { bench3d } from "./bench3d";
+import { useBench } from "./benchStore";
 import { gripsOf, type Grip } from "./moveHandles";
 
 interface Seen {
@@ -30,7 +30,7 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
 
   useEffect(() => {
     const look = () => {
-      const { stage, eye } = bench3d;
+      const { stage, eye } = useBench.getState();
       const el = over.current;
       if (!active || !stage || !eye || !el) return setSeen(null);
       const r = el.getBoundingClientRect();
@@ -87,7 +87,7 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
 
   const change = (e: React.PointerEvent) => {
     const d = drag.current;
-    const eye = bench3d.eye;
+    const eye = useBench.getState().eye;
     if (!d || !eye) return null;
     const r = over.current!.getBoundingClientRect();
     const ray = new THREE.Raycaster();
@@ -129,7 +129,7 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
             e.stopPropagation();
             e.currentTarget.setPointerCapture(e.pointerId);
             clock.play(0);
-            bench3d.hold(true);
+            useBench.getState().hold(true);
             drag.current = { grip: g.grip, move: g.move };
           }}
           onPointerMove={(e) => {
@@ -138,12 +138,12 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
           }}
           onPointerUp={() => {
             drag.current = null;
-            bench3d.hold(false);
+            useBench.getState().hold(false);
             if (draft) void edit({ setMove: { ...draft, frame: clock.frame } }).then(() => setDraft(null));
           }}
           onPointerCancel={() => {
             drag.current = null;
-            bench3d.hold(false);
+            useBench.getState().hold(false);
             setDraft(null);
           }}
         >

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import * as THREE from "three";
+import type { ShotReply } from "../api/types.gen";
 import { signal } from "../state/signals";
 import { useUi } from "../state/ui";
 
@@ -77,4 +78,18 @@ export function usePicked(kind: ReturnType<typeof useUi.getState>["picking"], th
     if (picking === null || picking !== kind) return;
     return picked.hear(then);
   });
+}
+
+/** The part to select next on the way from the outermost group down to the part that was clicked. */
+export function deeper(shot: ShotReply, part: string, selected: string | null): string {
+  const byId = new Map(shot.document.parts.map((p) => [p.id, p]));
+  const chain: string[] = [];
+  for (let p = byId.get(part); p; p = byId.get(p.parent)) chain.unshift(p.id);
+  const tables = new Set(shot.document.parts.filter((_, i) => shot.shown[i]?.table).map((p) => p.id));
+  const start = Math.max(
+    0,
+    chain.findIndex((id) => !tables.has(id)),
+  ); // the turntable itself is picked in the tree
+  const at = selected === null ? -1 : chain.indexOf(selected);
+  return chain[at >= start && at + 1 < chain.length ? at + 1 : Math.min(start, chain.length - 1)]!;
 }

@@ -1,16 +1,14 @@
 import * as THREE from "three";
 import { GLTFLoader, type GLTF } from "three/addons/loaders/GLTFLoader.js";
-import type { LightSpec, Material, Part, Shape, ShotReply, FramingView } from "../api/types.gen";
+import type { Material, Part, Shape, ShotReply, FramingView } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
 import { flexTo, setFlex } from "./flex";
+import { Lighting } from "./lighting";
 import { lookOn } from "./look";
 import { toThree } from "./materials";
-import { loadSky, skyPicture, type Sky } from "./sky";
-
-/** Views of less quality for tests and weak machines: no antialiasing, no shadows. */
-export const plain = new URLSearchParams(location.search).has("plain");
+import { plain } from "./plain";
 
 /** What the bench shows and the picture does not, and the other way round. */
 export const benchLayer = 1;
@@ -43,28 +41,20 @@ export class Stage {
   private moved: { ids: Set<string>; matrix: THREE.Matrix4 } | null = null; // while handles are dragged
   private assets = new Map<string, Promise<GLTF>>();
   private bake: Bake | undefined;
-  private sun = new THREE.DirectionalLight();
-  private lamps = new THREE.Group(); // bulbs, spots and suns of the shot
+  private lighting: Lighting;
   private catcher: THREE.Mesh;
-  private skyKey = "";
-  private behind: THREE.Texture | null = null; // the sky, where it is seen
-  private skies = new Map<string, Sky | undefined>();
   private waiting = 0;
   private changing = false; // some light moves or changes
   private changed: () => void;
-  private blur: THREE.PMREMGenerator; // kept: to compile its shaders takes longer than to draw with them
-  private surroundings: ReturnType<THREE.PMREMGenerator["fromEquirectangular"]> | null = null;
 
   constructor(renderer: THREE.WebGLRenderer, changed: () => void) {
-    this.blur = new THREE.PMREMGenerator(renderer);
+    this.lighting = new Lighting(this.scene, renderer, () => {
+      if (this.last) this.update(this.last.reply, this.last.bake);
+    });
     this.changed = changed;
     this.camera.matrixAutoUpdate = false;
     this.camera.layers.enable(pictureLayer);
-    this.scene.add(this.camera, this.helper, this.sun, this.sun.target, this.lamps);
-    this.sun.castShadow = !plain;
-    this.sun.shadow.mapSize.set(2048, 2048);
-    this.sun.shadow.radius = 6;
-    this.sun.shadow.normalBias = 0.02;
+    this.scene.add(this.camera, this.helper);
     const shadow = new THREE.ShadowMaterial({ opacity: 0.22 });
     this.catcher = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), shadow);
     this.catcher.receiveShadow = true;
@@ -209,97 +199,12 @@ export class Stage {
     }
   }
 
-  /** The picture of the surroundings, once it has come. */
-  private sky(hash: string | undefined): Sky | undefined {
-    if (!hash) return undefined;
-    if (!this.skies.has(hash)) {
-      this.skies.set(hash, undefined);
-      loadSky(hash).then(
-        (s) => {
-          this.skies.set(hash, s);
-          this.skyKey = "";
-          if (this.last) this.update(this.last.reply, this.last.bake);
-        },
-        (e: unknown) => say((e as Error).message),
-      );
-    }
-    return this.skies.get(hash);
-  }
-
-  /** Puts the sky and the softboxes into the environment, and gives the largest one a shadow. */
-  private lightUp({ document: shot, shown }: ShotReply, frame: number) {
-    const b = this.bake;
-    if (!b) return;
-    const lights = shot.parts
-      .map((part, i) => ({ part, i }))
-      .filter((l) => l.part.light && !shown[l.i]!.hidden)
-      .map((l) => ({ ...l, light: lookedAt(l.part.light!, b.looks.get(l.i)?.at(frame)) }));
-    const key = JSON.stringify([
-      shot.environment,
-      lights.map((l) => [l.light, [...matrixAt(b, l.i, frame)].map((v) => v.toFixed(6))]),
-    ]);
-    if (key === this.skyKey) return;
-    this.skyKey = key;
+  /** Lights the shot as it is on a frame. */
+  private lightUp(reply: ShotReply, frame: number) {
+    if (!this.bake || !this.lighting.update(reply, this.bake, frame, () => this.bounds())) return;
     this.pictureKey = "";
-    const centre = new THREE.Vector3();
     const box = this.bounds();
-    if (!box.isEmpty()) box.getCenter(centre);
-    const size = box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length();
-    this.lamps.clear();
-    for (const l of lights) {
-      const lamp = lampOf(l.light);
-      if (!lamp || plain) continue;
-      const m = new THREE.Matrix4().fromArray(matrixAt(b, l.i, frame));
-      lamp.position.setFromMatrixPosition(m);
-      if (lamp instanceof THREE.SpotLight || lamp instanceof THREE.DirectionalLight) {
-        lamp.target.position.copy(lamp.position).sub(new THREE.Vector3().setFromMatrixColumn(m, 2));
-        this.lamps.add(lamp.target);
-      }
-      this.lamps.add(lamp);
-    }
-    const boxes = lights.flatMap((l) => {
-      if (l.light.kind && l.light.kind !== "disc") return [];
-      const m = new THREE.Matrix4().fromArray(matrixAt(b, l.i, frame));
-      const at = new THREE.Vector3().setFromMatrixPosition(m);
-      const { color, strength } = l.light;
-      const side = Math.sqrt(Math.PI) * (l.light.radius ?? 0); // of the square as large as a disc
-      const [width, height] = l.light.kind ? [side, side] : [l.light.width ?? 0, l.light.height ?? 0];
-      const reach = (width * height * strength) / Math.max(1e-9, at.distanceToSquared(centre));
-      return [{ m, at, width, height, color, strength, reach }];
-    });
-    const main = boxes.reduce<(typeof boxes)[number] | undefined>(
-      (a, b) => (a && a.reach >= b.reach ? a : b),
-      undefined,
-    );
-    this.sun.visible = main !== undefined && !plain;
-    if (main) {
-      const part = 0.45; // of the largest softbox comes as a light with a shadow, the rest from the environment
-      this.sun.position.copy(main.at);
-      this.sun.target.position.copy(centre);
-      this.sun.color.setRGB(...main.color);
-      this.sun.intensity = plain ? 0 : main.reach * part;
-      if (!plain) main.strength *= 1 - part;
-      const c = this.sun.shadow.camera;
-      const distance = main.at.distanceTo(centre);
-      Object.assign(c, {
-        left: -size,
-        right: size,
-        top: size,
-        bottom: -size,
-        near: Math.max(distance - size, size / 100),
-        far: distance + size,
-      });
-      c.updateProjectionMatrix();
-    }
-    const picture = skyPicture(shot.environment, boxes, centre, this.sky(shot.environment.picture));
-    this.surroundings = this.blur.fromEquirectangular(picture, this.surroundings); // all skies are of one size
-    this.scene.environment = this.surroundings.texture;
-    picture.dispose();
-    this.behind?.dispose();
-    this.behind = shot.environment.seen
-      ? skyPicture(shot.environment, [], centre, this.sky(shot.environment.picture), 1024)
-      : null;
-    this.catcher.scale.setScalar(size * 20);
+    this.catcher.scale.setScalar(20 * (box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length()));
   }
 
   /** Puts every part where it is on a frame. */
@@ -353,7 +258,7 @@ export class Stage {
 
   /** Shows the sky behind the picture where the shot asks for it, and nothing behind the bench. */
   showSky(on: boolean) {
-    this.scene.background = on && this.last?.reply.document.environment.seen ? this.behind : null;
+    this.scene.background = on && this.last?.reply.document.environment.seen ? this.lighting.behind : null;
   }
 
   /** Hides what is put away, for the bench, or shows it again. */
@@ -419,8 +324,7 @@ export class Stage {
   }
 
   dispose() {
-    this.surroundings?.dispose();
-    this.blur.dispose();
+    this.lighting.dispose();
     for (const p of this.placed.values())
       p.object.traverse((o) => {
         if (o instanceof THREE.Mesh) (o.material as THREE.Material).dispose();
@@ -434,39 +338,4 @@ function geometries(object: THREE.Object3D): THREE.BufferGeometry[] {
     if (o instanceof THREE.Mesh) out.push(o.geometry as THREE.BufferGeometry);
   });
   return out;
-}
-
-/** A bulb, spot or sun with the irradiance that the core gives it; softboxes are in the environment. */
-function lampOf(l: LightSpec): THREE.Light | null {
-  const color = new THREE.Color().setRGB(...l.color);
-  const candela = l.strength * Math.PI * (l.radius ?? 0) ** 2;
-  switch (l.kind) {
-    case "bulb":
-      return new THREE.PointLight(color, candela);
-    case "spot":
-      return new THREE.SpotLight(
-        color,
-        candela,
-        0,
-        Math.min(l.outer!, Math.PI / 2 - 1e-3),
-        1 - l.inner! / l.outer!,
-      );
-    case "sun":
-      return new THREE.DirectionalLight(color, l.strength * Math.PI * Math.sin(l.angle! / 2) ** 2);
-  }
-  return null;
-}
-
-/** A light as moves make it look. */
-function lookedAt(l: LightSpec, v: Float32Array | undefined): LightSpec {
-  if (!v) return l;
-  return {
-    ...l,
-    strength: l.strength * v[9]!,
-    color: [0, 1, 2].map((k) => Math.max(0, l.color[k]! + (v[k]! - l.color[k]!) * v[3]!)) as [
-      number,
-      number,
-      number,
-    ],
-  };
 }
