@@ -34,9 +34,11 @@ func (w *Work) lane(r PinRef) (*[]shot.Track, error) {
 	return nil, fmt.Errorf("a move whose pins were chosen is not in this shot any more")
 }
 
-// chosenPins gathers the pins of an edit by their track, in the order of their times.
-func chosenPins(refs []PinRef) (keys []PinRef, times map[PinRef][]float64) {
-	times = map[PinRef][]float64{}
+// eachTrack calls do for every track of which pins are named: with the tracks that it is among, its place there, -1 if it is
+// not, and the times of the pins in their order.
+func (w *Work) eachTrack(refs []PinRef, do func(of PinRef, lane *[]shot.Track, at int, times []float64) error) error {
+	var keys []PinRef
+	times := map[PinRef][]float64{}
 	for _, r := range refs {
 		key := r
 		key.Time = 0
@@ -47,8 +49,16 @@ func chosenPins(refs []PinRef) (keys []PinRef, times map[PinRef][]float64) {
 	}
 	for _, k := range keys {
 		sort.Float64s(times[k])
+		lane, err := w.lane(k)
+		if err != nil {
+			return err
+		}
+		at := slices.IndexFunc(*lane, func(t shot.Track) bool { return t.Value == k.Value })
+		if err := do(k, lane, at, times[k]); err != nil {
+			return err
+		}
 	}
-	return keys, times
+	return nil
 }
 
 func among(times []float64, t float64) bool {
@@ -79,25 +89,19 @@ func (e *MovePins) Do(w *Work) (string, error) {
 	if !number(e.Scale, e.By, e.About) || math.Abs(e.Scale) < 1e-9 {
 		return "", fmt.Errorf("pins are moved by a number of frames, and scaled by a number other than 0")
 	}
-	keys, times := chosenPins(e.Pins)
 	n := 0
-	for _, key := range keys {
-		lane, err := w.lane(key)
-		if err != nil {
-			return "", err
-		}
-		at := slices.IndexFunc(*lane, func(t shot.Track) bool { return t.Value == key.Value })
+	err := w.eachTrack(e.Pins, func(key PinRef, lane *[]shot.Track, at int, times []float64) error {
 		if at < 0 {
-			return "", fmt.Errorf("a track whose pins were chosen is not in this shot any more")
+			return fmt.Errorf("a track whose pins were chosen is not in this shot any more")
 		}
 		part := shot.Track{Value: key.Value}
 		var rest []shot.Pin
 		for _, p := range (*lane)[at].Pins {
-			if among(times[key], p.Time) {
+			if among(times, p.Time) {
 				part.Pins = append(part.Pins, p)
 			}
-			if e.Copy || !among(times[key], p.Time) {
-				if e.Ripple && !e.Copy && p.Time > times[key][0] {
+			if e.Copy || !among(times, p.Time) {
+				if e.Ripple && !e.Copy && p.Time > times[0] {
 					p.Time += e.By
 				}
 				rest = append(rest, p)
@@ -105,15 +109,15 @@ func (e *MovePins) Do(w *Work) (string, error) {
 		}
 		n += len(part.Pins)
 		if part.Pins = e.moved(s, part); len(part.Pins) == 0 {
-			continue
+			return nil
 		}
 		if e.Onto != "" && key.Move == "" {
 			to, err := w.part(e.Onto)
 			if err != nil {
-				return "", err
+				return err
 			}
 			if lane = &to.Tracks; !e.Copy {
-				return "", fmt.Errorf("pins are copied onto another part, not moved")
+				return fmt.Errorf("pins are copied onto another part, not moved")
 			}
 			if at = slices.IndexFunc(*lane, func(t shot.Track) bool { return t.Value == key.Value }); at < 0 {
 				t := addTrack(to, key.Value)
@@ -123,6 +127,10 @@ func (e *MovePins) Do(w *Work) (string, error) {
 		}
 		(*lane)[at].Pins = merged(rest, part.Pins)
 		(*lane)[at].FitHandles()
+		return nil
+	})
+	if err != nil {
+		return "", err
 	}
 	for _, id := range e.Bars {
 		if _, m := s.Move(id); m != nil && m.Span != nil {
@@ -233,32 +241,23 @@ func init() { Register[RemovePins]("removePins") }
 
 // Do implements Change.
 func (e *RemovePins) Do(w *Work) (string, error) {
-	keys, times := chosenPins(e.Pins)
 	n := 0
-	for _, key := range keys {
-		lane, err := w.lane(key)
-		if err != nil {
-			return "", err
+	err := w.eachTrack(e.Pins, func(_ PinRef, lane *[]shot.Track, at int, times []float64) error {
+		if at < 0 {
+			return nil
 		}
-		var kept []shot.Track
-		for _, t := range *lane {
-			if t.Value == key.Value {
-				var left []shot.Pin
-				for _, p := range t.Pins {
-					if among(times[key], p.Time) {
-						n++
-					} else {
-						left = append(left, p)
-					}
-				}
-				if t.Pins = left; len(left) == 0 {
-					continue
-				}
-				t.FitHandles()
-			}
-			kept = append(kept, t)
+		t := &(*lane)[at]
+		before := len(t.Pins)
+		t.Pins = slices.DeleteFunc(t.Pins, func(p shot.Pin) bool { return among(times, p.Time) })
+		if n += before - len(t.Pins); len(t.Pins) == 0 {
+			*lane = slices.Delete(*lane, at, at+1)
+			return nil
 		}
-		*lane = kept
+		t.FitHandles()
+		return nil
+	})
+	if err != nil {
+		return "", err
 	}
 	if n == 0 {
 		return "", fmt.Errorf("the pins are not in this shot any more")

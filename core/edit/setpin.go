@@ -167,34 +167,31 @@ func init() { Register[SetPins]("setPins") }
 
 // Do implements Change.
 func (e *SetPins) Do(w *Work) (string, error) {
-	keys, times := chosenPins(e.Pins)
 	n := 0
-	for _, key := range keys {
-		lane, err := w.lane(key)
-		if err != nil {
-			return "", err
+	err := w.eachTrack(e.Pins, func(_ PinRef, lane *[]shot.Track, at int, times []float64) error {
+		if at < 0 {
+			return nil
 		}
-		for i := range *lane {
-			t := &(*lane)[i]
-			if t.Value != key.Value {
+		t := &(*lane)[at]
+		if e.After != nil {
+			t.After = *e.After
+		}
+		if e.Before != nil {
+			t.Before = *e.Before
+		}
+		for k := range t.Pins {
+			if !among(times, t.Pins[k].Time) {
 				continue
 			}
-			if e.After != nil {
-				t.After = *e.After
-			}
-			if e.Before != nil {
-				t.Before = *e.Before
-			}
-			for k := range t.Pins {
-				if !among(times[key], t.Pins[k].Time) {
-					continue
-				}
-				n++
-				if e.Next != nil {
-					runOn(t, k, shot.Between(*e.Next))
-				}
+			n++
+			if e.Next != nil {
+				runOn(t, k, shot.Between(*e.Next))
 			}
 		}
+		return nil
+	})
+	if err != nil {
+		return "", err
 	}
 	if n == 0 {
 		return "", errNoPin
