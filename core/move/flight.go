@@ -21,7 +21,6 @@ type Stop struct {
 	Rest     float64   `json:"rest"`     // frames that it stays
 	Position geom.Vec3 `json:"position"` // in the room, metres
 	Rotation geom.Quat `json:"rotation"`
-	Focal    float64   `json:"focal,omitempty"` // mm, of a camera
 }
 
 var _ = define(Spec[Flight]{
@@ -55,7 +54,7 @@ var _ = define(Spec[Flight]{
 			if n := q[0]*q[0] + q[1]*q[1] + q[2]*q[2] + q[3]*q[3]; !(n > 0.5 && n < 2) {
 				return fmt.Errorf("the orientation of stop %d of a flight is no rotation", i+1)
 			}
-			if !(s.At >= -most && s.At <= most && s.Rest >= 0 && s.Rest <= most && s.Position.Len() <= most && s.Focal >= 0 && s.Focal <= most) ||
+			if !(s.At >= -most && s.At <= most && s.Rest >= 0 && s.Rest <= most && s.Position.Len() <= most) ||
 				i > 0 && s.At < m.Stops[i-1].At+m.Stops[i-1].Rest {
 				return fmt.Errorf("the stops of a flight come one after another, each after the rest before it")
 			}

@@ -20,6 +20,8 @@ type Reveal struct {
 	By    geom.Vec3 `json:"by"`    // metres that it slides from, along its parent's axes
 	Turn  float64   `json:"turn"`  // radians that it turns from, about the upright
 	Seed  uint64    `json:"seed,omitempty"`
+
+	Leaves bool `json:"leaves,omitempty"` // at the end of the shot they leave again as they came
 }
 
 // onGroup refuses moves of groups on anything else.
@@ -46,13 +48,19 @@ var _ = define(Spec[Reveal]{
 		{Name: "turn", Label: "Turn", Unit: Angle, Pins: true, At: func(m *Reveal) *float64 { return &m.Turn }},
 		{Name: "delay", Label: "Delay", Unit: Frames, In: notBelow, Pins: true, At: func(m *Reveal) *float64 { return &m.Delay }},
 		{Name: "takes", Label: "Takes", Unit: Frames, In: &Range{1e-3, most}, Pins: true, At: func(m *Reveal) *float64 { return &m.Takes }},
+		{Name: "then", Label: "Then", As: AsChoice, Options: []Option{{"stay", "and stay"}, {"leave", "and leave again as they came"}},
+			Get: func(m *Reveal, _ *shot.Part) any { return chosen(m.Leaves, "leave", "stay") },
+			Set: choose(func(m *Reveal, v string, _ *Subject) { m.Leaves = v == "leave" })},
 	},
 	Sentence: say("The parts of ", part, " arrive ", val("order"), ", by ", val("from"), when("from", "slide", " from", val("by")), when("from", "turn", " by ", val("turn")),
-		", each ", val("delay"), " after the one before, in ", val("takes"), ", beginning at ", begin, ", at ", pace, "."),
+		", each ", val("delay"), " after the one before, in ", val("takes"), ", beginning at ", begin, ", at ", pace, ", ", val("then"), "."),
 	Check: func(m *Reveal, on *shot.Part) error { return onGroup("a reveal")(on) },
 	Times: func(m *Reveal, _, long func(*float64)) {
 		long(&m.Delay)
 		long(&m.Takes)
+	},
+	Mends: func(m *Reveal, b *Mending) {
+		b.Change("Let them leave again as they came", func(c *shot.Move) { c.Data.(*Reveal).Leaves = true })
 	},
 	Members: &Members[Reveal]{
 		Order: func(m *Reveal, at []geom.Vec3) []int { return m.ranks(at) },
@@ -112,7 +120,11 @@ func (m *Reveal) arrival(c *Context) (u, e float64) {
 	if c.Move.Span != nil {
 		begin = c.Move.Span.From
 	}
-	u = (c.Time.T - begin - m.Delay*float64(c.Place.Rank)) / math.Max(1e-3, m.Takes)
+	t := c.Time.T
+	if m.Leaves { // what comes late leaves early
+		t = math.Min(t, c.Time.Backwards().T)
+	}
+	u = (t - begin - m.Delay*float64(c.Place.Rank)) / math.Max(1e-3, m.Takes)
 	e, _ = motion.Pace(c.Move.Pace, math.Max(0, math.Min(1, u)))
 	return u, e
 }

@@ -522,7 +522,6 @@ export interface Stop {
   rest: number;
   position: Vec3;
   rotation: Quat;
-  focal?: number;
 }
 export interface FloatMove {
   height: number;
@@ -584,6 +583,7 @@ export interface RevealMove {
   by: Vec3;
   turn: number;
   seed?: number;
+  leaves?: boolean;
 }
 export interface RollMove {
   radius: number;
