@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -161,33 +162,38 @@ func (q *Queue) poke() {
 
 // Set changes a run's state on request: Paused, Cancelled or Waiting (to go on). What is done stays.
 func (q *Queue) Set(id, state string) error {
+	if err := q.become(id, state); err != nil {
+		return err
+	}
+	q.report(id, state, "")
+	q.poke()
+	return nil
+}
+
+// become changes a run's state if it may, under the lock under which runs begin and end.
+func (q *Queue) become(id, state string) error {
+	allowed := map[string][]string{
+		Paused: {Waiting, Running}, Cancelled: {Waiting, Running, Paused, Failed}, Waiting: {Paused, Cancelled, Failed, Done},
+	}
+	q.mu.Lock()
+	defer q.mu.Unlock()
 	r, err := q.run(id)
 	if err != nil {
 		return err
 	}
-	allowed := map[string][]string{
-		Paused: {Waiting, Running}, Cancelled: {Waiting, Running, Paused, Failed}, Waiting: {Paused, Cancelled, Failed, Done},
+	if !slices.Contains(allowed[state], r.State) {
+		return fmt.Errorf("a run that is %s cannot become %s", r.State, state)
 	}
-	for _, from := range allowed[state] {
-		if r.State != from {
-			continue
-		}
-		q.mu.Lock()
-		err := q.store.SetRunState(id, state, "")
-		if err == nil && state == Waiting { // someone wants it: it has its attempts again
-			err = q.store.SetAttempts(id, 0)
-		}
-		if err == nil && q.now == id && state != Waiting {
-			q.stop()
-		}
-		q.mu.Unlock()
-		if err == nil {
-			q.report(id, state, "")
-			q.poke()
-		}
+	if err := q.store.SetRunState(id, state, ""); err != nil {
 		return err
 	}
-	return fmt.Errorf("a run that is %s cannot become %s", r.State, state)
+	if state == Waiting { // someone wants it: it has its attempts again
+		return q.store.SetAttempts(id, 0)
+	}
+	if q.now == id {
+		q.stop()
+	}
+	return nil
 }
 
 // report tells how a run stands between frames.

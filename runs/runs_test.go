@@ -287,6 +287,37 @@ func TestPriority(t *testing.T) {
 	}
 }
 
+// A run that ends while someone wants it paused has ended: what may become of it is looked at under the lock that it ends
+// under.
+func TestAnEndIsNotTakenBack(t *testing.T) {
+	_, q := opened(t, func(Progress) {})
+	d := boxShot()
+	id, err := q.Start("shot", "P", d, Defaults(d))
+	if err != nil {
+		t.Fatal(err)
+	}
+	wait(t, q, id, Done)
+	q.mu.Lock()
+	if err := q.store.SetRunState(id, Running, ""); err != nil {
+		t.Fatal(err)
+	}
+	asked, answer := make(chan bool), make(chan error)
+	go func() {
+		close(asked)
+		answer <- q.Set(id, Paused)
+	}()
+	<-asked
+	time.Sleep(20 * time.Millisecond) // in which a look before the lock would see it running
+	q.end(id, Done, "")
+	q.mu.Unlock()
+	if err := <-answer; err == nil {
+		t.Error("a run that is done was paused")
+	}
+	if _, p, _, _ := q.Status(id); p.State != Done {
+		t.Errorf("the run is %s", p.State)
+	}
+}
+
 func otherCamera(focal float64) shot.Part {
 	return shot.Part{ID: "other", Name: "Other", Kind: shot.Camera, Rest: shot.AtRest, Camera: &shot.Lens{Focal: focal, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}}
 }

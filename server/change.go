@@ -10,10 +10,10 @@ import (
 // ShotChange answers a change: the shot as it is now, without what the asker has. Of the lists that Lists names the shot holds
 // only what is not in the answer for the version Since; for 0 it holds everything.
 type ShotChange struct {
-	Since int                  `json:"since"`
+	Since int                `json:"since"`
 	Lists map[string][]Piece `json:"lists"`
-	Shot  *ShotReply           `json:"shot"`
-	Made  []string             `json:"made,omitempty"` // parts that the edit made
+	Shot  *ShotReply         `json:"shot"`
+	Made  []string           `json:"made,omitempty"` // parts that the edit made
 }
 
 // Piece is a piece of a list: so many elements of the earlier one from a place on, or so many of those that came along.

@@ -5,9 +5,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"log/slog"
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
+	"os"
 	"path/filepath"
 	"reflect"
 	"strings"
@@ -29,13 +31,15 @@ import (
 const tetra = "o Tetra\nv 0 0 0\nv 40 0 0\nv 0 0 40\nv 0 60 0\nf 1 2 3\nf 1 4 2\nf 1 3 4\nf 2 4 3\n"
 
 type house struct {
-	t   *testing.T
-	app *fiber.App
+	t    *testing.T
+	app  *fiber.App
+	data string // the folder
 }
 
 func newHouse(t *testing.T, token string) house {
 	t.Helper()
-	s, err := store.Open(t.TempDir())
+	data := t.TempDir()
+	s, err := store.Open(data)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -47,7 +51,7 @@ func newHouse(t *testing.T, token string) house {
 	}
 	t.Cleanup(func() { st.Close(); s.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<title>front</title>")}}
-	return house{t, App(st, front, []string{"here:1"}, token)}
+	return house{t, App(st, front, []string{"here:1"}, token), data}
 }
 
 func (h house) send(r *http.Request, into any) int {
@@ -304,6 +308,41 @@ func TestBadUploadsLeaveNothing(t *testing.T) {
 	}
 	if code := h.json("GET", "/api/assets/..%2f..%2fperigyre.db.glb", nil, nil); code != 404 {
 		t.Errorf("a path out of the blobs: %d", code)
+	}
+}
+
+// A disk that fails is told as the server's fault, not as bad input, and is in the log.
+func TestAFailingDiskIsNoBadInput(t *testing.T) {
+	h := newHouse(t, "")
+	var log bytes.Buffer
+	was := slog.Default()
+	slog.SetDefault(slog.New(slog.NewTextHandler(&log, nil)))
+	defer slog.SetDefault(was)
+	var got Imported
+	h.send(upload(t, "tetra.obj", []byte(tetra)), &got)
+	blobs := filepath.Join(h.data, "blobs")
+	if err := os.RemoveAll(blobs); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(blobs, nil, 0o600); err != nil { // nothing can be read from below a file, or written there
+		t.Fatal(err)
+	}
+	var refusal ErrorReply
+	if code := h.send(upload(t, "other.obj", []byte(strings.ReplaceAll(tetra, "40", "41"))), &refusal); code != 500 || refusal.Error == "" {
+		t.Errorf("an import: %d %q", code, refusal.Error)
+	}
+	if code := h.json("GET", "/api/assets/"+strings.Repeat("ab", 32)+".glb", nil, &refusal); code != 500 && code != 404 {
+		t.Errorf("an asset: %d %q", code, refusal.Error)
+	}
+	var s ShotReply
+	if code := h.json("GET", "/api/shots/"+got.Shot, nil, &s); code == 200 {
+		shape := EditRequest{Version: s.Version, Edits: []edit.Edit{{Change: &edit.AddWord{}}}}
+		if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", shape, &refusal); code != 500 {
+			t.Errorf("a word, whose mesh is kept: %d %q", code, refusal.Error)
+		}
+	}
+	if strings.Count(log.String(), "level=ERROR") < 2 {
+		t.Errorf("the log says %q", log.String())
 	}
 }
 
