@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
+	"strings"
 	"testing"
 
 	"perigyre/core/geom"
@@ -61,7 +63,7 @@ func rich() *shot.Shot {
 		{Kind: shot.Spot, Radius: 0.1, Inner: 0.3, Outer: 0.5}, {Kind: shot.Sun, Angle: 0.1},
 	} {
 		l.Color, l.Strength = [3]float64{1, 0.9, 0.8}, 2
-		p := part(fmt.Sprint("light ", k), "", shot.Light, 0.5*float64(k-2), 2, 1)
+		p := part(fmt.Sprint("light ", k), map[shot.LightKind]string{shot.Bulb: "group"}[l.Kind], shot.Light, 0.5*float64(k-2), 2, 1) // one goes round with the group
 		p.Rest.Rotation, p.Light = geom.LookAlong(geom.Vec3{0, -2, -1}), &l
 	}
 	for _, id := range []string{"cam", "other"} {
@@ -69,7 +71,21 @@ func rich() *shot.Shot {
 		c.Rest.Rotation = geom.LookAlong(geom.Vec3{-0.3, -0.9, -3})
 		c.Camera = &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger, FNumber: 2, Focus: 3, Blades: 5}
 	}
+	s.Part("cam").Camera.FocusOn = "ball"
+	s.Finishes = []shot.Finish{
+		{ID: "clear", Name: "Clear", Swaps: []shot.Swap{{Part: "box", Primitive: 0, Material: "glass"}}},
+		{ID: "dull", Name: "Dull", Swaps: []shot.Swap{{Part: "bent", Primitive: 0, Material: "glass"}}},
+	}
+	s.Finish = "clear"
 	s.Camera = "cam"
+	return s
+}
+
+// blurred is the same with a picture of the surroundings and a shutter that is open for a while.
+func blurred() *shot.Shot {
+	s := rich()
+	s.Environment.Picture, s.Environment.Name, s.Environment.Turn, s.Environment.Seen = strings.Repeat("ab", 32), "Sky", 0.4, true
+	s.Part("cam").Camera.Shutter = 120
 	return s
 }
 
@@ -80,7 +96,14 @@ func TestFingerprintsTellPicturesApart(t *testing.T) {
 	if testing.Short() {
 		t.Skip()
 	}
-	base := rich()
+	t.Run("sharp", func(t *testing.T) { leaves(t, rich(), 40, Options{Quality: Draft, Samples: 4, Threads: 2}) })
+	t.Run("blurred, with mattes and motion", func(t *testing.T) {
+		leaves(t, blurred(), 24, Options{Quality: Draft, Samples: 2, Threads: 2, Passes: []Pass{Motion, PartMattes}})
+	})
+}
+
+// leaves changes every leaf of a document, one at a time, and compares pictures and their passes with their fingerprints.
+func leaves(t *testing.T, base *shot.Shot, size int, o Options) {
 	if err := base.Validate(); err != nil {
 		t.Fatal(err)
 	}
@@ -88,13 +111,14 @@ func TestFingerprintsTellPicturesApart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	props := NewProps(things{})
+	props := NewProps(noisySky(16, 8))
+	passes := len(o.Passes) > 0
 	look := func(text []byte) (print string, film *Film, ok bool) {
 		s := new(shot.Shot)
 		if json.Unmarshal(text, s) != nil || s.Validate() != nil {
 			return "", nil, false
 		}
-		from, err := scene.Resolve(pose.New(s), 5, nil, scene.Options{Symmetry: props})
+		from, err := scene.Resolve(pose.New(s), 5, nil, scene.Options{Symmetry: props, Mattes: passes, Motion: passes})
 		if err != nil {
 			return "", nil, false
 		}
@@ -103,7 +127,7 @@ func TestFingerprintsTellPicturesApart(t *testing.T) {
 		if err != nil {
 			return "", nil, false
 		}
-		film, err = sc.Expose(t.Context(), 40, 40, Options{Quality: Draft, Samples: 4, Threads: 2})
+		film, err = sc.Expose(t.Context(), size, size, o)
 		return print, film, err == nil
 	}
 	before, picture, ok := look(b)
@@ -125,7 +149,7 @@ func TestFingerprintsTellPicturesApart(t *testing.T) {
 		if path == ".view" {
 			return // it is made of the film afterwards
 		}
-		if same := slices.Equal(film.Pix, picture.Pix); !same && print == before {
+		if same := equal(film, picture); !same && print == before {
 			t.Errorf("%s: the picture differs and its fingerprint does not", path)
 		} else if same {
 			if unseen++; print != before {
@@ -170,4 +194,8 @@ func TestFingerprintsTellPicturesApart(t *testing.T) {
 	if changed < 300 {
 		t.Errorf("only %d leaves were changed", changed)
 	}
+}
+
+func equal(a, b *Film) bool {
+	return slices.Equal(a.Pix, b.Pix) && slices.EqualFunc(a.Layers, b.Layers, func(x, y Layer) bool { return reflect.DeepEqual(x, y) })
 }
