@@ -256,10 +256,10 @@ test("pins are recorded, chosen, scaled, copied, bent by handles and put on a mo
 
   await test.step("what a frame chooses is scaled, dragged with a copy, and reversed", async () => {
     const pin = page.locator("[data-pin='20']");
+    const at = (await pin.boundingBox())!; // once the answer is there, with which the lanes change
     const lanes = (await page.getByTestId("lanes").boundingBox())!;
     await page.mouse.move(lanes.x + 20, lanes.y + lanes.height - 6);
     await page.mouse.down();
-    const at = (await pin.boundingBox())!;
     await page.mouse.move(at.x + 40, at.y - 4, { steps: 4 });
     await page.mouse.up();
     await expect(page.getByTestId("chosen")).toContainText("2 pins");

@@ -31,7 +31,7 @@ type Assets struct {
 	models   map[string]*model.Model
 	order    []string // least recently used first
 	pictures map[string]image.Image
-	seen     map[string]looks // of pictures
+	seen     map[string]pixelStats // of pictures
 	facts    map[shot.MeshRef]Facts
 	supports map[any]*mesh.Support // by mesh reference or by the key of a shape
 }
@@ -141,8 +141,8 @@ func (a *Assets) Picture(asset string, index int) (image.Image, error) {
 	return img, nil
 }
 
-// look returns what the pixels of a texture say. Pictures do not change, so that each is looked at once.
-func (a *Assets) look(t *material.Texture) (looks, error) {
+// stats returns what the pixels of a texture say. Pictures do not change, so that each is looked at once.
+func (a *Assets) stats(t *material.Texture) (pixelStats, error) {
 	key := fmt.Sprint(t.Asset, t.Image)
 	a.mu.Lock()
 	l, ok := a.seen[key]
@@ -152,15 +152,15 @@ func (a *Assets) look(t *material.Texture) (looks, error) {
 	}
 	img, err := a.Picture(t.Asset, t.Image)
 	if err != nil {
-		return looks{}, err
+		return pixelStats{}, err
 	}
 	if img != nil {
-		l = look(img)
+		l = measurePixels(img)
 	}
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	if a.seen == nil {
-		a.seen = map[string]looks{}
+		a.seen = map[string]pixelStats{}
 	}
 	a.seen[key] = l
 	return l, nil

@@ -177,7 +177,7 @@ func choose(files []File) (File, error) {
 	return File{}, fmt.Errorf("%s is not a model that can be brought in; those are GLB, glTF, 3MF, OBJ, PLY, STL and SVG, or a zip with one of them", path.Base(files[0].Name))
 }
 
-const mostEntries = 10_000
+const maxEntries = 10_000
 
 // unpack replaces zips by what is in them. What they unpack to is bounded by the limits, whatever
 // their headers promise.
@@ -206,8 +206,8 @@ func unpack(files []File, limits model.Limits) ([]File, error) {
 			out = append(out, f)
 			continue
 		}
-		if len(z.File) > mostEntries {
-			return nil, fmt.Errorf("%s holds %d files, more than %d", f.Name, len(z.File), mostEntries)
+		if len(z.File) > maxEntries {
+			return nil, fmt.Errorf("%s holds %d files, more than %d", f.Name, len(z.File), maxEntries)
 		}
 		for _, entry := range z.File {
 			name := strings.ReplaceAll(entry.Name, `\`, "/")

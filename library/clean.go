@@ -12,7 +12,7 @@ import (
 	"perigyre/core/shot"
 )
 
-const mostPieces = 5000
+const maxPieces = 5000
 
 // Clean puts the meshes of parts, and of all in them, in order. Several of its fields may be set; they
 // are done in the order in which they stand.
@@ -225,8 +225,8 @@ func (w *cleaner) split(chosen map[int]bool, newID func() string) (int, error) {
 		if len(pieces) < 2 {
 			continue
 		}
-		if made += len(pieces); made > mostPieces {
-			return 0, fmt.Errorf("that would be more than %d pieces; choose fewer parts", mostPieces)
+		if made += len(pieces); made > maxPieces {
+			return 0, fmt.Errorf("that would be more than %d pieces; choose fewer parts", maxPieces)
 		}
 		group := &parts[len(parts)-1]
 		group.Kind, group.Mesh, group.Materials = shot.Group, nil, nil

@@ -97,14 +97,14 @@ func byName(name string) (slot material.Slot, unused string, rest []string, flip
 	return slot, unused, rest, flip
 }
 
-// looks is what the pixels of a picture say.
-type looks struct {
+// pixelStats is what the pixels of a picture say.
+type pixelStats struct {
 	normal bool // mostly blue-violet and of unit length
 	grey   bool
 }
 
-// look samples a picture at up to 64 x 64 places.
-func look(img image.Image) looks {
+// measurePixels samples a picture at up to 64 x 64 places.
+func measurePixels(img image.Image) pixelStats {
 	b := img.Bounds()
 	step := max(1, max(b.Dx(), b.Dy())/64)
 	n, unit, grey, facing := 0.0, 0.0, 0.0, 0.0
@@ -124,16 +124,16 @@ func look(img image.Image) looks {
 		}
 	}
 	if n == 0 {
-		return looks{}
+		return pixelStats{}
 	}
-	return looks{normal: unit > 0.9*n && facing > 0.7*n && grey < 0.5*n, grey: grey > 0.98*n}
+	return pixelStats{normal: unit > 0.9*n && facing > 0.7*n && grey < 0.5*n, grey: grey > 0.98*n}
 }
 
 // GuessRole tells what slot a picture is for. Where name and pixels do not agree the pixels decide on
 // normal maps, which nothing else looks like, and the name on the rest.
 func GuessRole(name string, img image.Image) Guess {
 	slot, unused, _, flip := byName(name)
-	l := look(img)
+	l := measurePixels(img)
 	if slot == "" && unused != "" {
 		return Guess{LeftOut: true, Why: "by its name it is " + unused}
 	}

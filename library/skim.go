@@ -77,8 +77,8 @@ func contour(d *shot.Shot, s *move.Skim, a *Assets) error {
 	}
 	n := s.Normal.Unit()
 	line, normals := mesh.Slice(points, indices, n, n.Dot(d.Parts[root].Pivot)+s.Offset*ownMetre(d, root))
-	if len(line) > mostCorners {
-		return fmt.Errorf("the cut has %d corners, more than %d; skim over something simpler", len(line), mostCorners)
+	if len(line) > maxCorners {
+		return fmt.Errorf("the cut has %d corners, more than %d; skim over something simpler", len(line), maxCorners)
 	}
 	s.Contour, s.Normals, s.Key = line, normals, key
 	return nil
@@ -98,4 +98,4 @@ func hashOf(text string) string {
 	return hex.EncodeToString(sum[:8])
 }
 
-const mostCorners = 50_000
+const maxCorners = 50_000

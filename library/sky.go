@@ -8,8 +8,8 @@ import (
 	"perigyre/formats/hdr"
 )
 
-// mostSky is the width that pictures of surroundings are kept to in memory: finer ones are averaged.
-const mostSky = 2048
+// maxSky is the width that pictures of surroundings are kept to in memory: finer ones are averaged.
+const maxSky = 2048
 
 // ReadSky reads a picture of the surroundings, Radiance or EXR, twice as wide as high: r, g, b row by row from the
 // top. Large ones are averaged down.
@@ -51,7 +51,7 @@ func ReadSky(data []byte) (width, height int, pix []float32, err error) {
 			pix[i] = 0
 		}
 	}
-	for width > mostSky {
+	for width > maxSky {
 		w, h := width/2, height/2
 		small := make([]float32, 3*w*h)
 		for y := range h {

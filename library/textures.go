@@ -421,7 +421,7 @@ func (e *MoveTexture) Do(work *edit.Work) (string, error) {
 	if material.Slot(e.ToSlot) == material.MetalRough && moving.Missing == "" {
 		if img, err := w.picture(moving); err != nil {
 			return "", err
-		} else if img != nil && look(img).grey { // a picture of roughness alone
+		} else if img != nil && measurePixels(img).grey { // a picture of roughness alone
 			whole, err := w.join(&material.Material{}, material.Roughness, img)
 			if err != nil {
 				return "", err
@@ -466,7 +466,7 @@ func Doubts(d *shot.Shot, a *Assets) []PlacedPicture {
 				continue
 			}
 			seen[key] = true
-			l, err := a.look(t)
+			l, err := a.stats(t)
 			if err != nil {
 				continue // what shows it says so
 			}

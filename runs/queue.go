@@ -99,9 +99,9 @@ func Open(s *store.Store, stock Stock, folder string, tell func(Progress)) (*Que
 	return q, nil
 }
 
-// mostAttempts is how often the process may end in the middle of a frame before its run is set aside: what ends the
+// maxAttempts is how often the process may end in the middle of a frame before its run is set aside: what ends the
 // process would end it at every start.
-const mostAttempts = 2
+const maxAttempts = 2
 
 // interrupted lets a run go on that was being rendered when the process ended, or sets it aside.
 func (q *Queue) interrupted(r *store.Run) error {
@@ -109,7 +109,7 @@ func (q *Queue) interrupted(r *store.Run) error {
 	if err := q.store.SetAttempts(r.ID, n); err != nil {
 		return err
 	}
-	if n < mostAttempts {
+	if n < maxAttempts {
 		return q.store.SetRunState(r.ID, Waiting, "")
 	}
 	slog.Error("A run is set aside.", "run", r.ID, "attempts", n)

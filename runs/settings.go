@@ -45,16 +45,16 @@ func Defaults(s *shot.Shot) Settings {
 	}
 }
 
-// mostPixels of one frame keeps a typing slip from asking for more memory than there is.
-const mostPixels = 1 << 28
+// maxPixels of one frame keeps a typing slip from asking for more memory than there is.
+const maxPixels = 1 << 28
 
 // Check returns an error in a sentence for settings that cannot be carried out.
 func (o Settings) Check(s *shot.Shot) error {
 	switch {
 	case s.Camera == "":
 		return fmt.Errorf("the shot has no camera to render through; add one in Frame")
-	case o.Width < 1 || o.Height < 1 || o.Width > shot.MaxSide || o.Height > shot.MaxSide || o.Width*o.Height > mostPixels:
-		return fmt.Errorf("a size of %d x %d pixels is not possible: each side is 1 to %d, and both together at most %d million pixels", o.Width, o.Height, shot.MaxSide, mostPixels/1_000_000)
+	case o.Width < 1 || o.Height < 1 || o.Width > shot.MaxSide || o.Height > shot.MaxSide || o.Width*o.Height > maxPixels:
+		return fmt.Errorf("a size of %d x %d pixels is not possible: each side is 1 to %d, and both together at most %d million pixels", o.Width, o.Height, shot.MaxSide, maxPixels/1_000_000)
 	case o.Width*s.Format.Height != o.Height*s.Format.Width:
 		a, b := float64(o.Width)/float64(o.Height), float64(s.Format.Width)/float64(s.Format.Height)
 		if a/b > 1.005 || b/a > 1.005 { // what rounding to whole pixels needs is allowed

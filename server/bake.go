@@ -21,8 +21,8 @@ import (
 // bakeMagic begins a baked block: "PGB1".
 const bakeMagic = 0x31424750
 
-// mostLiving matrices of copies that change are sent; more copies than that stand as on frame 0.
-const mostLiving = 500_000
+// maxLiving matrices of copies that change are sent; more copies than that stand as on frame 0.
+const maxLiving = 500_000
 
 // A baked block is the motion of a shot, little endian: the magic, the number of frames, of parts and of animated parts as
 // uint32; the indices of the animated parts as uint32; then as float32 by columns the world matrix of every part on frame 0,
@@ -33,8 +33,8 @@ const mostLiving = 500_000
 // base and length, and the angle of each frame. Last are the looks: a count, and for each the part, and for each frame
 // base colour and its share, glow and its share, opacity and strength.
 
-// mostBaked bytes of matrices are sent of one shot.
-const mostBaked = 1 << 30
+// maxBaked bytes of matrices are sent of one shot.
+const maxBaked = 1 << 30
 
 // sendBake streams the motion of a version: no more than a few frames are held at a time.
 func (st *Studio) sendBake(c fiber.Ctx, v *version) error {
@@ -43,8 +43,8 @@ func (st *Studio) sendBake(c fiber.Ctx, v *version) error {
 		return err
 	}
 	b := &block{e: e, g: st.assets, animated: e.Animated()}
-	if n := 64 * len(b.animated) * v.Document.Frames; n > mostBaked {
-		return refused{fmt.Errorf("the motion of %d parts over %d frames is %d MB, more than the %d MB that are shown at a time; shorten the shot or let fewer parts move", len(b.animated), v.Document.Frames, n>>20, mostBaked>>20)}
+	if n := 64 * len(b.animated) * v.Document.Frames; n > maxBaked {
+		return refused{fmt.Errorf("the motion of %d parts over %d frames is %d MB, more than the %d MB that are shown at a time; shorten the shot or let fewer parts move", len(b.animated), v.Document.Frames, n>>20, maxBaked>>20)}
 	}
 	if err := b.prepare(); err != nil {
 		return err
@@ -140,10 +140,10 @@ func (b *block) numbers(list ...float64) {
 func (b *block) copies() error {
 	b.word(uint32(len(b.spreads)))
 	frames := b.e.Shot.Frames
-	living := make([][]pose.Copied, frames) // at most mostLiving matrices of each
+	living := make([][]pose.Copied, frames) // at most maxLiving matrices of each
 	for n, c := range b.spreads {
 		sets := 1
-		if b.e.Living(c.Spread) && len(c.Places)*frames <= mostLiving {
+		if b.e.Living(c.Spread) && len(c.Places)*frames <= maxLiving {
 			sets = frames
 		}
 		for _, v := range []int{c.Spread, c.Part, len(c.Places), sets} {

@@ -6,8 +6,8 @@ import (
 	"perigyre/store"
 )
 
-// mostSamples of a curve are sent.
-const mostSamples = 4000
+// maxSamples of a curve are sent.
+const maxSamples = 4000
 
 // Curves returns the pins of a part and of its moves, sampled from frame 0 to the shot's length: every frame, and between
 // frames as far as there is room.
@@ -22,7 +22,7 @@ func (st *Studio) Curves(id, part string) (*CurvesReply, error) {
 		return nil, store.ErrMissing
 	}
 	between := 4
-	for between > 1 && d.Frames*between > mostSamples {
+	for between > 1 && d.Frames*between > maxSamples {
 		between /= 2
 	}
 	out := &CurvesReply{Part: part, Curves: []Curve{}}

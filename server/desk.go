@@ -20,11 +20,11 @@ type desk struct {
 	order []string // the one used last is the last
 }
 
-// mostOpened shots are held, and of each at most mostOlder documents, whose texts take at most mostHeld bytes together.
+// maxOpened shots are held, and of each at most maxOlder documents, whose texts take at most maxHeld bytes together.
 const (
-	mostOpened = 8
-	mostOlder  = 32
-	mostHeld   = 32 << 20
+	maxOpened = 8
+	maxOlder  = 32
+	maxHeld   = 32 << 20
 )
 
 // opened is a shot on the desk.
@@ -108,7 +108,7 @@ func (d *desk) put(v *version) {
 	}
 	o := d.shots[v.Shot]
 	if o == nil {
-		if len(d.order) >= mostOpened {
+		if len(d.order) >= maxOpened {
 			delete(d.shots, d.order[0])
 			d.order = d.order[1:]
 		}
@@ -119,14 +119,14 @@ func (d *desk) put(v *version) {
 	o.now = v
 	o.older[v.Version] = v
 	held := 0
-	for n := v.Version; n > v.Version-mostOlder; n-- {
+	for n := v.Version; n > v.Version-maxOlder; n-- {
 		if o.older[n] != nil {
-			if held += len(o.older[n].text); held > mostHeld && n < v.Version {
+			if held += len(o.older[n].text); held > maxHeld && n < v.Version {
 				delete(o.older, n)
 			}
 		}
 	}
-	delete(o.older, v.Version-mostOlder)
+	delete(o.older, v.Version-maxOlder)
 }
 
 // keep keeps an answer, which does not change any more.

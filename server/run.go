@@ -30,7 +30,7 @@ func (st *Studio) StartRuns(id string, r RunRequest) (*RunReply, error) {
 				return nil, refused{fmt.Errorf("one of the cameras to render through is not in the shot any more")}
 			}
 			d.Camera = camera
-			if err := stage.Settle(d, st.assets, &st.subjects); err != nil { // fitted for this camera
+			if err := stage.FitCamera(d, st.assets, &st.subjects); err != nil { // fitted for this camera
 				return nil, refused{err}
 			}
 		}

@@ -15,8 +15,8 @@ type keptText struct {
 	text   []byte
 }
 
-// mostTexts bytes are kept.
-const mostTexts = 64 << 20
+// maxTexts bytes are kept.
+const maxTexts = 64 << 20
 
 func (t *texts) get(shot string, number int) []byte {
 	t.mu.Lock()
@@ -33,7 +33,7 @@ func (t *texts) put(shot string, number int, text []byte) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.list = append(t.list, keptText{shot, number, text})
-	for t.bytes += len(text); t.bytes > mostTexts && len(t.list) > 1; {
+	for t.bytes += len(text); t.bytes > maxTexts && len(t.list) > 1; {
 		t.bytes -= len(t.list[0].text)
 		t.list = t.list[1:]
 	}

@@ -115,7 +115,7 @@ func benched(args []string, name string, limits model.Limits) (*shot.Shot, *libr
 	if len(args) > 0 {
 		d, assets, done, err := openShot(args[0], name, limits)
 		if err == nil {
-			err = stage.Settle(d, assets, nil)
+			err = stage.FitCamera(d, assets, nil)
 		}
 		return d, assets, done, err
 	}

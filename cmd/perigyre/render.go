@@ -55,7 +55,7 @@ func renderCommand() *cobra.Command {
 		if err := through(d, *camera); err != nil {
 			return input{err}
 		}
-		if err := stage.Settle(d, assets, nil); err != nil { // another camera may have to be fitted
+		if err := stage.FitCamera(d, assets, nil); err != nil { // another camera may have to be fitted
 			return err
 		}
 		o := runs.Defaults(d)

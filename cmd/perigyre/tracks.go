@@ -30,7 +30,7 @@ func tracksCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if err := stage.Settle(d, assets, nil); err != nil {
+		if err := stage.FitCamera(d, assets, nil); err != nil {
 			return err
 		}
 		cam := d.Index(d.Camera)

@@ -6,13 +6,13 @@ import (
 	"perigyre/core/loop"
 )
 
-// mostWobble is how far off its axis what turns may be, metres.
-const mostWobble = 1e-4
+// maxWobble is how far off its axis what turns may be, metres.
+const maxWobble = 1e-4
 
 // Wobble: the middle of what turns on a turntable is off its axis.
 func init() {
 	register(30, func(f *Facts) []Finding {
-		if f.Wobble == nil || *f.Wobble <= mostWobble {
+		if f.Wobble == nil || *f.Wobble <= maxWobble {
 			return nil
 		}
 		return []Finding{{

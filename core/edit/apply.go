@@ -88,7 +88,7 @@ func Apply(s *shot.Shot, list []Edit, env Env) (*Result, error) {
 		out.Made = append(out.Made, w.Made...)
 		words = append(words, said)
 	}
-	if err := Settle(out.Shot, env); err != nil {
+	if err := Update(out.Shot, env); err != nil {
 		return nil, err
 	}
 	out.Words = strings.Join(words, ", ")
@@ -111,8 +111,8 @@ const (
 // Follow has a follower called after every change.
 func Follow(stage int, f Follower) { followers[stage] = append(followers[stage], f) }
 
-// Settle brings up to date what follows from the rest of a document, which it changes, and checks the whole.
-func Settle(s *shot.Shot, env Env) error {
+// Update brings up to date what follows from the rest of a document, which it changes, and checks the whole.
+func Update(s *shot.Shot, env Env) error {
 	for _, stage := range followers {
 		for _, f := range stage {
 			if err := f(s, env); err != nil {

@@ -15,7 +15,7 @@ type Stage struct {
 
 func init() {
 	Register[Stage]("stage")
-	Follow(Cameras, func(s *shot.Shot, env Env) error { return stage.Settle(s, env.Assets, env.Memory) })
+	Follow(Cameras, func(s *shot.Shot, env Env) error { return stage.FitCamera(s, env.Assets, env.Memory) })
 }
 
 // Do implements Change.

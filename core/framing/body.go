@@ -47,8 +47,8 @@ type swarm struct {
 	places       []geom.Mat4 // in the carrier's frame, now
 }
 
-// mostSwarming copies are looked at at every moment; more of them stand as on frame 0.
-const mostSwarming = 20_000
+// maxSwarming copies are looked at at every moment; more of them stand as on frame 0.
+const maxSwarming = 20_000
 
 // Bodies gathers the visible surfaces of a shot.
 func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
@@ -103,7 +103,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 		if err != nil {
 			return nil, err
 		}
-		if e.Living(sp.Spread) && len(sp.Places) <= mostSwarming {
+		if e.Living(sp.Spread) && len(sp.Places) <= maxSwarming {
 			if box := reach.Bounds(); !box.Empty() {
 				single = append(single, Body{Part: sp.Spread, Carrier: sp.Spread, swarm: &swarm{
 					spread: sp.Spread, part: sp.Part, support: reach, g: g,

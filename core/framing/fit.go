@@ -27,10 +27,10 @@ type Fitted struct {
 // turning frame.
 func (u *Subject) Fit() (Fitted, error) {
 	s := u.Pose.Shot
-	if u.sight.cam < 0 {
+	if u.frame.cam < 0 {
 		return Fitted{}, fmt.Errorf("the shot has no camera to fit")
 	}
-	lens := s.Parts[u.sight.cam].Camera
+	lens := s.Parts[u.frame.cam].Camera
 	view := Optics(lens, s.Format)
 	clear := 1 - 2*lens.Margin/100
 	h, v, cx, cy := view.Width*clear, view.Height*clear, view.X, view.Y
@@ -54,13 +54,13 @@ func (u *Subject) Fit() (Fitted, error) {
 		z = math.Max(z, near+1e-6*math.Max(1, math.Abs(near)))
 		out = Fitted{At: geom.Vec3{(right-left)/2 - cx*z, (top-bottom)/2 - cy*z, z}}
 	}
-	if !u.sight.own {
-		out.At = geom.TRS(geom.Vec3{}, u.sight.start, geom.Vec3{1, 1, 1}).Point(out.At)
+	if !u.frame.own {
+		out.At = geom.TRS(geom.Vec3{}, u.frame.start, geom.Vec3{1, 1, 1}).Point(out.At)
 	}
 	return out, nil
 }
 
-// furthest returns the largest d.p over all points and moments in the axes of the sight, for five directions d.
+// furthest returns the largest d.p over all points and moments in the camera's frame, for five directions d.
 func (u *Subject) furthest(dirs [5]geom.Vec3) (a, b, c, d, e float64, err error) {
 	var before *extremes
 	if u.before != nil {
@@ -101,16 +101,16 @@ var (
 	axes  = [4]geom.Vec3{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}}
 )
 
-// mostBeyond is how far beyond the edge anything is followed, as a share of half the format.
-const mostBeyond = 4
+// maxBeyond is how far beyond the edge anything is followed, as a share of half the format.
+const maxBeyond = 4
 
 // Margins returns the margins over the whole shot, or false where nothing is visible or there is no camera.
 func (u *Subject) Margins() (Margins, bool, error) {
 	s := u.Pose.Shot
-	if u.sight.cam < 0 || len(u.Bodies) == 0 {
+	if u.frame.cam < 0 || len(u.Bodies) == 0 {
 		return Margins{}, false, nil
 	}
-	view := Optics(s.Parts[u.sight.cam].Camera, s.Format)
+	view := Optics(s.Parts[u.frame.cam].Camera, s.Format)
 	tangent := [4]float64{view.Width, view.Width, view.Height, view.Height}
 	var shift [4]float64
 	for k, axis := range axes {
@@ -124,13 +124,13 @@ func (u *Subject) Margins() (Margins, bool, error) {
 		}
 		nearest, furthest := eye.Min[2]-box.Max[2], eye.Max[2]-box.Min[2]
 		if nearest <= 0 {
-			return mostBeyond
+			return maxBeyond
 		}
 		ratio := side / nearest
 		if side < 0 {
 			ratio = side / furthest
 		}
-		return math.Min(mostBeyond, (ratio-shift[k])/tangent[k]+1e-9)
+		return math.Min(maxBeyond, (ratio-shift[k])/tangent[k]+1e-9)
 	}
 	var before *extremes
 	if u.before != nil {
@@ -144,8 +144,8 @@ func (u *Subject) Margins() (Margins, bool, error) {
 	found, err := u.search(seen{view, eye}, len(axes), -2, before, bound, func(of []int, boxes []geom.Box, found [][]extreme) (int, error) {
 		seen := make([][]geom.Mat4, len(found))
 		return u.sweep(of, boxes, func(w int, t float64, camera geom.Mat4, at []geom.Mat4) {
-			// From the axes of the sight to those of the camera: it stands elsewhere.
-			place := u.sight.frame(camera).Point(camera.Column(3))
+			// From the camera's frame to those of the camera: it stands elsewhere.
+			place := u.frame.frame(camera).Point(camera.Column(3))
 			m := append(seen[w][:0], at...)
 			seen[w] = m
 			for k := range m {
@@ -163,7 +163,7 @@ func (u *Subject) Margins() (Margins, bool, error) {
 					}
 					continue
 				}
-				if slope, body := u.extent(of, m, axis, x.far*k+shift[side], mostBeyond*k+shift[side]); (slope-shift[side])/k > x.far {
+				if slope, body := u.extent(of, m, axis, x.far*k+shift[side], maxBeyond*k+shift[side]); (slope-shift[side])/k > x.far {
 					*x = extreme{(slope - shift[side]) / k, t, body}
 				}
 			}
@@ -184,15 +184,15 @@ func (u *Subject) Margins() (Margins, bool, error) {
 	return out, true, nil
 }
 
-// eye returns a box round the places of the camera in the axes of the sight, which are one unless something carries it that
+// eye returns a box round the places of the camera in the camera's frame, which are one place unless something carries it that
 // does not turn about the room's origin.
 func (u *Subject) eye() geom.Box {
 	box := geom.EmptyBox()
 	at := u.Pose.Some(0)
 	for _, t := range u.moments() {
 		at.Go(t)
-		camera := at.Of(u.sight.cam)
-		p := u.sight.frame(camera).Point(camera.Column(3))
+		camera := at.Of(u.frame.cam)
+		p := u.frame.frame(camera).Point(camera.Column(3))
 		box = box.Union(geom.Box{Min: p, Max: p})
 	}
 	return box

@@ -18,8 +18,8 @@ type Subject struct {
 	Pose   *pose.Evaluator // of a copy of the document, so that a fit may be written into the original
 	Bodies []Body
 
-	sight sight
-	boxes []geom.Box // round each body over the whole shot, in the axes of the sight; empty where that is not known yet
+	frame cameraFrame
+	boxes []geom.Box // round each body over the whole shot, in the camera's frame; empty where that is not known yet
 	fit   *extremes  // what the last fit found
 	edges *extremes  // and the last measurement
 
@@ -35,8 +35,8 @@ type Memory struct {
 	last []*Subject // the newest is the last; they do not change any more
 }
 
-// mostRemembered subjects are kept: a shot before and after an edit, of a few shots at a time.
-const mostRemembered = 6
+// maxRemembered subjects are kept: a shot before and after an edit, of a few shots at a time.
+const maxRemembered = 6
 
 // NewSubject gathers what is visible in a shot.
 func NewSubject(s *shot.Shot, g Geometry, memory *Memory) (*Subject, error) {
@@ -48,7 +48,7 @@ func NewSubject(s *shot.Shot, g Geometry, memory *Memory) (*Subject, error) {
 		return nil, err
 	}
 	u := &Subject{Pose: e, Bodies: bodies, memory: memory, boxes: make([]geom.Box, len(bodies)), was: make([]int, len(bodies))}
-	u.sight = sightOf(e)
+	u.frame = cameraFrameOf(e)
 	for i := range bodies {
 		u.boxes[i], u.was[i] = geom.EmptyBox(), -1
 	}
@@ -58,7 +58,7 @@ func NewSubject(s *shot.Shot, g Geometry, memory *Memory) (*Subject, error) {
 
 // recall takes over what is known from the newest subject of which some is the same.
 func (m *Memory) recall(u *Subject) {
-	if m == nil || u.sight.cam < 0 || len(u.Bodies) == 0 {
+	if m == nil || u.frame.cam < 0 || len(u.Bodies) == 0 {
 		return
 	}
 	m.mu.Lock()
@@ -69,7 +69,7 @@ func (m *Memory) recall(u *Subject) {
 			continue // another shot
 		}
 		same := u.Pose.Same(o.Pose)
-		if !u.Pose.SameSight(o.Pose, same) {
+		if !u.Pose.SameCameraFrame(o.Pose, same) {
 			continue
 		}
 		if u.pair(o, same) {
@@ -126,7 +126,7 @@ func (u *Subject) remember() {
 	defer m.mu.Unlock()
 	m.last = slices.DeleteFunc(m.last, func(e *Subject) bool { return e.Pose == u.Pose })
 	m.last = append(m.last, &o)
-	if len(m.last) > mostRemembered {
+	if len(m.last) > maxRemembered {
 		m.last = slices.Delete(m.last, 0, 1)
 	}
 }
@@ -156,24 +156,24 @@ func (x *extremes) in(was []int) *extremes {
 	return out
 }
 
-// sight is the axes (right, up, back) that things are seen in: those of the camera at every moment, about the camera itself
+// cameraFrame is the axes (right, up, back) that things are seen in: those of the camera at every moment, about the camera itself
 // if it moves, else about the room's origin.
-type sight struct {
+type cameraFrame struct {
 	cam   int // the camera, -1 for none
 	own   bool
 	start geom.Quat // how the camera is turned on frame 0
 }
 
-func sightOf(e *pose.Evaluator) sight {
+func cameraFrameOf(e *pose.Evaluator) cameraFrame {
 	cam := e.Index.Part(e.Shot.Camera)
 	if cam < 0 || e.Shot.Parts[cam].Camera == nil {
-		return sight{cam: -1}
+		return cameraFrame{cam: -1}
 	}
-	return sight{cam, e.Moves(cam), orientation(e.Some(0).Of(cam))}
+	return cameraFrame{cam, e.Moves(cam), orientation(e.Some(0).Of(cam))}
 }
 
-// frame returns the matrix that takes the room to the axes of the sight.
-func (s sight) frame(camera geom.Mat4) geom.Mat4 {
+// frame returns the matrix that takes the room to the camera's frame.
+func (s cameraFrame) frame(camera geom.Mat4) geom.Mat4 {
 	if s.own {
 		return geom.TRS(geom.Vec3{}, orientation(camera).Inverse(), geom.Vec3{1, 1, 1}).Mul(geom.Translation(camera.Column(3).Mul(-1)))
 	}
@@ -221,7 +221,7 @@ func (u *Subject) moments() []float64 {
 }
 
 // sweep calls look for some of the bodies at every moment of the shot, on all processors: each worker has moments that
-// follow one another. at are the matrices by which the bodies are seen in the axes of the sight. Boxes that are given are
+// follow one another. at are the matrices by which the bodies are seen in the camera's frame. Boxes that are given are
 // those of all bodies; they are widened to those that are looked at. It returns how many workers there were.
 func (u *Subject) sweep(of []int, boxes []geom.Box, look func(worker int, t float64, camera geom.Mat4, at []geom.Mat4)) (int, error) {
 	times := u.moments()
@@ -239,8 +239,8 @@ func (u *Subject) sweep(of []int, boxes []geom.Box, look func(worker int, t floa
 			}
 			for _, t := range times[len(times)*w/workers : len(times)*(w+1)/workers] {
 				m.Go(t)
-				camera := m.Of(u.sight.cam)
-				frame := u.sight.frame(camera)
+				camera := m.Of(u.frame.cam)
+				frame := u.frame.frame(camera)
 				for k, i := range of {
 					b := &u.Bodies[i]
 					if matrices[k] = frame; b.Carrier >= 0 {
@@ -272,8 +272,8 @@ func (u *Subject) sweepInOrder(times []float64, of []int, boxes []geom.Box, look
 		if err := gather(u.Pose, u.Bodies, t, world); err != nil {
 			return err
 		}
-		camera := world[u.sight.cam]
-		frame := u.sight.frame(camera)
+		camera := world[u.frame.cam]
+		frame := u.frame.frame(camera)
 		for k, i := range of {
 			b := &u.Bodies[i]
 			matrices[k] = b.seen(world, frame)

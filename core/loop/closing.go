@@ -26,9 +26,9 @@ type Closing struct {
 
 // Limits below which nothing jumps: radians, a share of the part's size, and a share.
 const (
-	mostAngle = 1e-6
-	mostWay   = 1e-9
-	mostShare = 1e-6
+	maxAngle = 1e-6
+	maxWay   = 1e-9
+	maxShare = 1e-6
 )
 
 // whole reports whether v is a whole number to within rounding.
@@ -92,14 +92,14 @@ func closing(e *pose.Evaluator, i int, m *shot.Move) Closing {
 }
 
 // jump is how far something is thrown where time begins anew: radians, metres, and a share of its size or of a change.
-type jump struct{ angle, way, share float64 }
+type jump struct{ angle, offset, share float64 }
 
-func (j jump) any() bool { return j.angle >= mostAngle || j.way >= mostWay || j.share >= mostShare }
+func (j jump) any() bool { return j.angle >= maxAngle || j.offset >= maxWay || j.share >= maxShare }
 
 func (j *jump) between(a, b shot.Rest, metre float64) {
 	q := a.Rotation.Unit().Mul(b.Rotation.Unit().Inverse())
 	j.angle = math.Max(j.angle, 2*math.Atan2(math.Sqrt(q[0]*q[0]+q[1]*q[1]+q[2]*q[2]), math.Abs(q[3])))
-	j.way = math.Max(j.way, a.Position.Sub(b.Position).Len()/metre)
+	j.offset = math.Max(j.offset, a.Position.Sub(b.Position).Len()/metre)
 	for k := range a.Size {
 		j.share = math.Max(j.share, math.Abs(a.Size[k]-b.Size[k]))
 	}
@@ -107,11 +107,11 @@ func (j *jump) between(a, b shot.Rest, metre float64) {
 
 func (j jump) words(look bool) string {
 	var off []string
-	if j.angle >= mostAngle {
+	if j.angle >= maxAngle {
 		off = append(off, fmt.Sprintf("%.4g degrees", j.angle*180/math.Pi))
 	}
-	if j.way >= mostWay {
-		off = append(off, Distance(j.way))
+	if j.offset >= maxWay {
+		off = append(off, Distance(j.offset))
 	}
 	if len(off) == 0 {
 		off = append(off, fmt.Sprintf("%.3g %% %s", j.share*100, map[bool]string{true: "of its change", false: "in size"}[look]))

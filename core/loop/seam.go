@@ -21,7 +21,7 @@ type Gap struct {
 }
 
 // Jumps reports whether the gap is more than what counts as none.
-func (g Gap) Jumps() bool { return g.Pixels > Proved || g.Change > mostShare }
+func (g Gap) Jumps() bool { return g.Pixels > Proved || g.Change > maxShare }
 
 // Seam is what the picture does where the shot begins anew.
 type Seam struct {
@@ -89,7 +89,7 @@ func Prove(e *pose.Evaluator, bodies []framing.Body) Seam {
 			for k := range before[i] {
 				far = math.Max(far, math.Abs(before[i][k]-after[i][k]))
 			}
-			if far > mostShare {
+			if far > maxShare {
 				gap(i).Change = math.Max(gap(i).Change, far)
 			}
 		}

@@ -29,9 +29,9 @@ type Shape struct {
 }
 
 const (
-	mostSides  = 1024
-	mostPoints = 4096
-	mostSize   = 1e6 // metres
+	maxSides  = 1024
+	maxPoints = 4096
+	maxSize   = 1e6 // metres
 )
 
 // shapeSpec says all about a kind of shape.
@@ -83,7 +83,7 @@ const tiny = 1e-9 // metres: the least of what has to be more than 0
 
 // length is a measure of more than 0, and rounding one that may be 0.
 func length(name, label string, at func(s *Shape) *float64) measure {
-	return measure{Measure: Measure{Name: name, Label: label, Unit: "length", Least: tiny, Most: mostSize}, at: at}
+	return measure{Measure: Measure{Name: name, Label: label, Unit: "length", Least: tiny, Most: maxSize}, at: at}
 }
 
 func rounding(name, label string, at func(s *Shape) *float64) measure {
@@ -97,7 +97,7 @@ var (
 	heightOf = func(s *Shape) *float64 { return &s.Height }
 	thickOf  = func(s *Shape) *float64 { return &s.Thick }
 	bevelOf  = rounding("bevel", "Rounded edges", func(s *Shape) *float64 { return &s.Bevel })
-	sidesOf  = measure{Measure: Measure{Name: "sides", Label: "Sides", Unit: "count", Least: 3, Most: mostSides, Usual: 96}, whole: func(s *Shape) *int { return &s.Sides }}
+	sidesOf  = measure{Measure: Measure{Name: "sides", Label: "Sides", Unit: "count", Least: 3, Most: maxSides, Usual: 96}, whole: func(s *Shape) *int { return &s.Sides }}
 	widthOf  = length("width", "Width", func(s *Shape) *float64 { return &s.Size[0] })
 	tallOf   = length("tall", "Height", func(s *Shape) *float64 { return &s.Size[1] })
 	depthOf  = length("deep", "Depth", func(s *Shape) *float64 { return &s.Size[2] })
@@ -193,8 +193,8 @@ func (s Shape) Check() error {
 		return fmt.Errorf("a %s needs its measures", s.Kind)
 	}
 	for _, v := range []float64{s.Size[0], s.Size[1], s.Size[2], s.Radius, s.Top, s.Thick, s.Height, s.Bevel} {
-		if !(v >= 0 && v < mostSize) { // what its kind does not use is bounded too
-			return fmt.Errorf("the measures of a %s are 0 to %g m", s.Kind, mostSize)
+		if !(v >= 0 && v < maxSize) { // what its kind does not use is bounded too
+			return fmt.Errorf("the measures of a %s are 0 to %g m", s.Kind, maxSize)
 		}
 	}
 	for _, m := range spec.measures {
@@ -204,11 +204,11 @@ func (s Shape) Check() error {
 		}
 	}
 	if names := pointNames[s.Kind]; names != nil {
-		if len(s.Points) < 2 || len(s.Points) > mostPoints {
-			return fmt.Errorf("a %s has 2 to %d points", s.Kind, mostPoints)
+		if len(s.Points) < 2 || len(s.Points) > maxPoints {
+			return fmt.Errorf("a %s has 2 to %d points", s.Kind, maxPoints)
 		}
 		for i, p := range s.Points {
-			if !(p.Len() < mostSize) || i > 0 && p == s.Points[i-1] {
+			if !(p.Len() < maxSize) || i > 0 && p == s.Points[i-1] {
 				return fmt.Errorf("point %d of a %s is not a number, or the one before again", i+1, s.Kind)
 			}
 		}

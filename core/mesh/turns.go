@@ -7,8 +7,8 @@ import (
 	"perigyre/core/geom"
 )
 
-// mostTurned triangles are looked at for symmetry: beyond it looking takes longer than it spares.
-const mostTurned = 300_000
+// maxTurned triangles are looked at for symmetry: beyond it looking takes longer than it spares.
+const maxTurned = 300_000
 
 // Turns returns the largest number of equal turns about an axis of the meshes' frame (0 for x, 1 for y, 2 for z)
 // after each of which they lie on themselves, face on face and normal on normal, and a point of that axis.
@@ -58,7 +58,7 @@ func newTurned(list []*Mesh) *turned {
 	for _, m := range list {
 		box, n = box.Union(m.Bounds()), n+m.Triangles()
 	}
-	if n == 0 || n > mostTurned {
+	if n == 0 || n > maxTurned {
 		return nil
 	}
 	t := &turned{near: 1e-5 * box.Size().Len(), cells: map[[3]int32][]uint32{}, edges: map[[3]uint32][]side{}}

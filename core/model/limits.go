@@ -20,16 +20,16 @@ func (l Limits) CheckTriangles(n int) error {
 	return nil
 }
 
-// mostParts and mostMaterials bound what small text can ask for; a shot has no more parts either.
-const mostParts, mostMaterials = 100_000, 100_000
+// maxParts and maxMaterials bound what small text can ask for; a shot has no more parts either.
+const maxParts, maxMaterials = 100_000, 100_000
 
 // CheckParts returns an error where there are more parts or materials than a shot can hold.
 func (l Limits) CheckParts(parts, materials int) error {
-	if parts > mostParts {
-		return fmt.Errorf("the model has more than %d parts; join some of them before it is exported", mostParts)
+	if parts > maxParts {
+		return fmt.Errorf("the model has more than %d parts; join some of them before it is exported", maxParts)
 	}
-	if materials > mostMaterials {
-		return fmt.Errorf("the model has more than %d materials; join some of them before it is exported", mostMaterials)
+	if materials > maxMaterials {
+		return fmt.Errorf("the model has more than %d materials; join some of them before it is exported", maxMaterials)
 	}
 	return nil
 }

@@ -113,7 +113,7 @@ func along(c *shot.Spread, add func(geom.Vec3, float64)) {
 func scatter(c *shot.Spread, add func(geom.Vec3, float64)) {
 	rng := rand.New(rand.NewPCG(c.Seed, 0x5ca77e))
 	room := crowd{apart: c.Apart}
-	for made, missed := 0, 0; made < c.Count[0] && missed < mostMissed; {
+	for made, missed := 0, 0; made < c.Count[0] && missed < maxMissed; {
 		p := geom.Vec3{(rng.Float64() - 0.5) * c.Area[0], 0, (rng.Float64() - 0.5) * c.Area[1]}
 		if !room.take(p) {
 			missed++
@@ -124,8 +124,8 @@ func scatter(c *shot.Spread, add func(geom.Vec3, float64)) {
 	}
 }
 
-// mostMissed throws in a row are taken to mean that nothing fits any more.
-const mostMissed = 2000
+// maxMissed throws in a row are taken to mean that nothing fits any more.
+const maxMissed = 2000
 
 // crowd keeps points apart, by a grid of cells.
 type crowd struct {
@@ -167,7 +167,7 @@ func (g *Ground) scatter(c *shot.Spread, metre float64) (at, normal []geom.Vec3)
 	}
 	rng := rand.New(rand.NewPCG(c.Seed, 0x5ca77e))
 	room := crowd{apart: c.Apart * metre}
-	for missed := 0; len(at) < c.Count[0] && missed < mostMissed; {
+	for missed := 0; len(at) < c.Count[0] && missed < maxMissed; {
 		t := min(sort.SearchFloat64s(sums, rng.Float64()*total), len(sums)-1)
 		u, v := rng.Float64(), rng.Float64()
 		if u+v > 1 {

@@ -17,9 +17,9 @@ type Bar struct {
 	Pace  []float64    `json:"pace,omitempty"`  // the course of one lap of a drawn pace, at even times
 }
 
-// mostSpans of one bar are drawn, and curvePoints of its curve.
+// maxSpans of one bar are drawn, and curvePoints of its curve.
 const (
-	mostSpans   = 400
+	maxSpans    = 400
 	curvePoints = 33
 )
 
@@ -36,7 +36,7 @@ func BarOf(s *shot.Shot, m *shot.Move) Bar {
 	n := float64(s.Frames)
 	b.Fixed = !says(k.description.Sentence, timing.Is) && !says(k.description.Sentence, begin.Is)
 	if period := Period(m, s.Rate.PerSecond()); period > 0 && k.wave != nil {
-		for f := 0.0; f < n-1e-6 && len(b.Spans) < mostSpans; f += period {
+		for f := 0.0; f < n-1e-6 && len(b.Spans) < maxSpans; f += period {
 			b.Spans = append(b.Spans, [2]float64{f, f + period})
 		}
 		b.Curve = curve(k.wave)
@@ -63,7 +63,7 @@ func BarOf(s *shot.Shot, m *shot.Move) Bar {
 	laps := float64(max(1, m.Laps))
 	b.Spans = append(b.Spans, [2]float64{span.From, span.To})
 	repeats := m.After == shot.Repeats || m.After == shot.CarriesOn || m.After == shot.Mirrored
-	for from := span.To; repeats && m.Span != nil && from < n-1e-6 && len(b.Spans) < mostSpans; from += span.Long() {
+	for from := span.To; repeats && m.Span != nil && from < n-1e-6 && len(b.Spans) < maxSpans; from += span.Long() {
 		b.Spans = append(b.Spans, [2]float64{from, from + span.Long()})
 	}
 	if s.Ending == shot.Loop && span.To > n {

@@ -30,8 +30,8 @@ type memory struct {
 	free   []*asker
 }
 
-// mostKept is how many bytes a memory may take, about, before it is emptied.
-const mostKept = 16 << 20
+// maxKept is how many bytes a memory may take, about, before it is emptied.
+const maxKept = 16 << 20
 
 // remembering returns a memory that no one uses, with what is in it of earlier times.
 func (e *Evaluator) remembering() *memory {
@@ -68,7 +68,7 @@ func (m *moment) at(t motion.Time) *moment {
 	if o := k.others[t.T]; o != nil {
 		return o
 	}
-	if k.size > mostKept {
+	if k.size > maxKept {
 		k.others, k.size = nil, 0
 	}
 	o := &moment{e: m.e, t: t, memory: k}

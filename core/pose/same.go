@@ -107,9 +107,9 @@ func (e *Evaluator) Same(was *Evaluator) []int {
 	return out
 }
 
-// SameSight reports whether the render camera is turned as in an earlier document at every time; one that moves must be the
+// SameCameraFrame reports whether the render camera is turned as in an earlier document at every time; one that moves must be the
 // same altogether, any other may stand elsewhere. same is what Same returned.
-func (e *Evaluator) SameSight(was *Evaluator, same []int) bool {
+func (e *Evaluator) SameCameraFrame(was *Evaluator, same []int) bool {
 	if e.camera < 0 || was.camera < 0 || len(e.rounds) != len(was.rounds) {
 		return false
 	}

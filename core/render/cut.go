@@ -181,7 +181,7 @@ func sign(v float32) float32 {
 // goes out there, until it is told to stop.
 func crossings(tree *bvh.Scene, pieces []piece, o, d bvh.Vec, time float32, w *bvh.Walker, visit func(t float32, normal bvh.Vec) bool) {
 	start := float32(0)
-	for range 4 * mostHoles {
+	for range 4 * maxHoles {
 		r := bvh.Ray{Origin: o.Add(d.Mul(start)), Direction: d, Far: math.MaxFloat32, Mask: 255, Time: time}
 		h, ok := tree.Intersect(&r, w)
 		if !ok {
@@ -251,8 +251,8 @@ func (s *Scene) inside(b *body, at bvh.Vec, d bvh.Vec, time float32, w *bvh.Walk
 	return depth > 0
 }
 
-// grove is a tree over some instances.
-type grove struct {
+// subtree is a tree over some instances.
+type subtree struct {
 	tree   *bvh.Scene
 	pieces []piece
 }
@@ -312,7 +312,7 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 		return point{}, false
 	}
 	start := float32(0)
-	for range 4 * mostHoles {
+	for range 4 * maxHoles {
 		one := *r
 		one.Origin, one.Far = r.Origin.Add(r.Direction.Mul(start)), r.Far-start
 		var p point

@@ -175,11 +175,11 @@ func glassAlbedo(cos, alpha, ior float32) (kept, passed float32) {
 
 // absorption returns the share of each colour that is left after a way inside a body (KHR_materials_volume: the
 // attenuation colour is what is left after the attenuation distance; Beer-Lambert law).
-func (k *skin) absorption(way float32) bvh.Vec {
+func (k *skin) absorption(distance float32) bvh.Vec {
 	if !(k.AttenuationDistance > 0) || k.AttenuationColor == nil {
 		return bvh.Vec{X: 1, Y: 1, Z: 1}
 	}
-	left := func(c float64) float32 { return float32(math.Pow(c, float64(way)/k.AttenuationDistance)) }
+	left := func(c float64) float32 { return float32(math.Pow(c, float64(distance)/k.AttenuationDistance)) }
 	c := *k.AttenuationColor
 	return bvh.Vec{X: left(c[0]), Y: left(c[1]), Z: left(c[2])}
 }

@@ -22,8 +22,8 @@ type glowing struct {
 	radiance        bvh.Vec
 }
 
-// mostGlowing triangles are sampled; light of more of them is found by chance.
-const mostGlowing = 200_000
+// maxGlowing triangles are sampled; light of more of them is found by chance.
+const maxGlowing = 200_000
 
 // glows reports whether a piece's light is sampled. What moves, fades, has holes or a picture of its light is found by
 // chance.
@@ -38,7 +38,7 @@ func newGlow(instances []bvh.Instance, pieces []piece) *glow {
 	sum := 0.0
 	for i := range pieces {
 		p := &pieces[i]
-		if !p.glowsEvenly(&instances[i]) || len(g.triangles)+len(p.mesh.Indices)/3 > mostGlowing {
+		if !p.glowsEvenly(&instances[i]) || len(g.triangles)+len(p.mesh.Indices)/3 > maxGlowing {
 			continue
 		}
 		p.glows = true

@@ -166,9 +166,9 @@ func (p *point) straight(d bvh.Vec) float32 {
 }
 
 // absorbed returns what is left of light that came a way to the point: through the body that it leaves there.
-func (p *point) absorbed(way float32) bvh.Vec {
+func (p *point) absorbed(distance float32) bvh.Vec {
 	if k := p.piece.material; p.back && k.Transmission > 0 && k.Thickness > 0 {
-		return k.absorption(way)
+		return k.absorption(distance)
 	}
 	return bvh.Vec{X: 1, Y: 1, Z: 1}
 }

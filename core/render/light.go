@@ -49,8 +49,8 @@ func (e *environment) radiance(d bvh.Vec) bvh.Vec {
 }
 
 // turned takes a direction from the room into the picture, by -1, or back, by 1.
-func (e *environment) turned(d bvh.Vec, way float32) bvh.Vec {
-	return bvh.Vec{X: e.cos*d.X + way*e.sin*d.Z, Y: d.Y, Z: e.cos*d.Z - way*e.sin*d.X}
+func (e *environment) turned(d bvh.Vec, sign float32) bvh.Vec {
+	return bvh.Vec{X: e.cos*d.X + sign*e.sin*d.Z, Y: d.Y, Z: e.cos*d.Z - sign*e.sin*d.X}
 }
 
 // power is the light through a unit sphere: the mean luminance times its surface.

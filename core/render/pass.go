@@ -61,8 +61,8 @@ func ChannelsOf(p Pass) []string {
 // Channels returns how many numbers a pass has for each pixel; the mattes of all parts pack to about one.
 func Channels(p Pass) int { return len(p.channels()) }
 
-// mostMattes parts have a matte each.
-const mostMattes = 200
+// maxMattes parts have a matte each.
+const maxMattes = 200
 
 // CheckPasses returns an error for a pass that does not exist.
 func CheckPasses(list []Pass) error {
@@ -105,8 +105,8 @@ func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 	for _, p := range o.Passes {
 		c := p.channels()
 		if p == PartMattes {
-			if len(s.mattes) > mostMattes {
-				return false, fmt.Errorf("the shot has %d parts; %d can have a matte each. The pass matte has their numbers", len(s.mattes), mostMattes)
+			if len(s.mattes) > maxMattes {
+				return false, fmt.Errorf("the shot has %d parts; %d can have a matte each. The pass matte has their numbers", len(s.mattes), maxMattes)
 			}
 			c = nil
 			for _, m := range s.mattes {
@@ -180,7 +180,7 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 		case Occlusion:
 			to[0] = p.first.open / hits
 		case Motion:
-			to[0], to[1] = p.first.way[0]/hits*float32(f.Width)/2, p.first.way[1]/hits*float32(f.of)/2
+			to[0], to[1] = p.first.motion[0]/hits*float32(f.Width)/2, p.first.motion[1]/hits*float32(f.of)/2
 		case PartMattes:
 			for _, c := range p.parts {
 				if c.hits > 0 && c.part >= 0 {

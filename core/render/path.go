@@ -24,13 +24,13 @@ type sample struct {
 type first struct {
 	position, normal, albedo bvh.Vec    // room; the shading normal, on the viewer's side
 	part                     int32      // its index in the shot
-	way                      [2]float32 // that it goes in a frame's time, to the right and up, as a share of half the picture
+	motion                   [2]float32 // that it goes in a frame's time, to the right and up, as a share of half the picture
 	open                     float32    // 1 if nothing is near above the surface, 0 if something is: asked for by occlusion
 }
 
 const (
-	straight  = 1e-4 // cosine to the surface below which directions are not followed
-	mostHoles = 64   // surfaces with alpha that one ray passes
+	straight = 1e-4 // cosine to the surface below which directions are not followed
+	maxHoles = 64   // surfaces with alpha that one ray passes
 )
 
 // beam is about as wide as what one sample stands for (ray cones: Akenine-Moller et al., "Texture Level of Detail
@@ -49,15 +49,15 @@ func (s *surface) spread() float32 {
 // pixel is how wide a pixel of a picture is at a distance of 1.
 func (c *camera) pixel(width int) float32 { return 2 * sqrt(c.right.Dot(c.right)) / float32(width) }
 
-// mostWalls are passed by a path that has met nothing but glass.
-const mostWalls = 32
+// maxWalls are passed by a path that has met nothing but glass.
+const maxWalls = 32
 
 // trace follows one path. As long as it has met nothing but clear glass it is the camera's own sight: it sees no
 // sky, and where it ends on nothing the picture keeps what the glass lets through as transparency. After that,
 // unless caustics are asked for, glass lets light through straight, by what it reflects, tints and absorbs, and
 // does not bend it.
 func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
-	through := bvh.Vec{X: 1, Y: 1, Z: 1}
+	throughput := bvh.Vec{X: 1, Y: 1, Z: 1}
 	density := float32(0) // of the direction that the path took, 0 for the camera's
 	var share bvh.Vec     // of the diffuse lobe in what the path brings back
 	var p point
@@ -65,17 +65,17 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
 	for bounce := 0; ; {
 		from := o
-		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &through, &look, &out, q)
-		s.addLights(&out, o, d, &p, found, through, share, density, bounce, g, q)
+		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &throughput, &look, &out, q)
+		s.addLights(&out, o, d, &p, found, throughput, share, density, bounce, g, q)
 		if !found {
 			if bounce > 0 {
 				return out
 			}
 			if walls > 0 {
-				out.alpha = 1 - luminance(through)
+				out.alpha = 1 - luminance(throughput)
 			}
 			if s.seen {
-				sky := mul(through, s.lights.sky.radiance(d))
+				sky := mul(throughput, s.lights.sky.radiance(d))
 				if out.floor > 0 {
 					out.ground = sky
 				} else {
@@ -87,12 +87,12 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		if out.alpha = 1; bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
 			return out
 		}
-		through = through.Mul(1 / kept)
+		throughput = throughput.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
 			if bounce == 0 && !named {
-				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, way: s.way(&p, q)}
+				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, motion: s.motionOf(&p, q)}
 			}
-			out.add(mul(through, base), bounce, q, share)
+			out.add(mul(throughput, base), bounce, q, share)
 			return out
 		}
 		surf := s.surface(&p, base, d)
@@ -102,7 +102,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		}
 		if bounce == 0 && !named {
 			named = haze > 0.5 // smooth glass gives way to what is behind it
-			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, way: s.way(&p, q)}
+			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, motion: s.motionOf(&p, q)}
 			if q.occlusion > 0 {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, g)
 			}
@@ -112,12 +112,12 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 			chance := g.glowly * g.glow.pdf(luminance(surf.emission), sqrt(to.Dot(to)), d.Dot(p.normal))
 			surf.emission = surf.emission.Mul(heuristic(density, chance))
 		}
-		out.add(mul(through, surf.emission), bounce, q, share)
+		out.add(mul(throughput, surf.emission), bounce, q, share)
 		wo := surf.frame.local(d.Mul(-1))
 		surf.prepare(wo.Z)
 
-		sight := bounce == 0 && haze < 1 && g.next1() >= haze && walls < mostWalls
-		s.direct(&out, &p, &surf, wo, through, share, bounce, sight, g, q)
+		seesThrough := bounce == 0 && haze < 1 && g.next1() >= haze && walls < maxWalls
+		s.direct(&out, &p, &surf, wo, throughput, share, bounce, seesThrough, g, q)
 		lobe := g.next1()
 		u, v := g.next2()
 		wi, weight, pdf := surf.sample(wo, lobe, u, v)
@@ -126,10 +126,10 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		if c := dir.Dot(p.normal); pdf <= 0 || wi.Z > 0 && c < straight || wi.Z <= 0 && c > -straight {
 			return out
 		}
-		through = mul(through, weight)
+		throughput = mul(throughput, weight)
 		o, d, density = p.leave(dir), dir, pdf
 		look.spread += surf.spread()
-		if sight && wi.Z < 0 {
+		if seesThrough && wi.Z < 0 {
 			out.alpha = 0
 			walls++
 			continue
@@ -138,11 +138,11 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 			share = surf.diffuseShare(weight.Mul(pdf), wo, wi)
 		}
 		if bounce++; bounce > 2 { // Russian roulette
-			keep := min(0.95, max(through.X, max(through.Y, through.Z)))
+			keep := min(0.95, max(throughput.X, max(throughput.Y, throughput.Z)))
 			if survive >= keep {
 				return out
 			}
-			through = through.Mul(1 / keep)
+			throughput = throughput.Mul(1 / keep)
 		}
 	}
 }
@@ -150,21 +150,21 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 // next finds the next surface that the path does not pass through straight. The origin moves along over the
 // ones it passes, and through loses what they take. Kept is the chance with which the path was kept at the
 // surface.
-func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, p *point, through *bvh.Vec, look *beam, out *sample, q *settings) (base bvh.Vec, kept float32, found bool) {
+func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, primary bool, p *point, throughput *bvh.Vec, look *beam, out *sample, q *settings) (base bvh.Vec, kept float32, found bool) {
 	start := *o
-	for range mostHoles {
+	for range maxHoles {
 		r := bvh.Ray{Origin: *o, Direction: d, Far: math.MaxFloat32, Mask: solid | pierced | glassy, Time: g.time}
 		if found = s.find(&r, g.walker, p); !found {
 			break
 		}
 		if s.holes {
-			*through = mul(*through, p.absorbed(p.at.Sub(*o).Dot(d)))
+			*throughput = mul(*throughput, p.absorbed(p.at.Sub(*o).Dot(d)))
 		}
 		look.width += look.spread * p.at.Sub(*o).Dot(d)
 		p.wide = look.width * p.dense
 		var alpha float32
 		if base, alpha = p.coverage(); alpha >= 1 || alpha > 0 && g.next1() < alpha {
-			if sight || q.caustics || !s.holes {
+			if primary || q.caustics || !s.holes {
 				return base, 1, true
 			}
 			pass := p.straight(d)
@@ -175,12 +175,12 @@ func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, sight bool, p *point, th
 			if pass = min(pass, 0.99); g.next1() >= pass {
 				return base, 1 - pass, true
 			}
-			*through = mul(*through, base)
+			*throughput = mul(*throughput, base)
 		}
 		*o = p.leave(d)
 	}
-	if sight {
-		s.catch(start, d, luminance(*through), g, out)
+	if primary {
+		s.catch(start, d, luminance(*throughput), g, out)
 	}
 	return base, 1, false
 }
@@ -243,12 +243,12 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 }
 
 // direct samples one light. What the camera sees through clear glass is no light on it.
-func (s *Scene) direct(out *sample, p *point, surf *surface, wo, through, share bvh.Vec, bounce int, sight bool, g *sampler, q *settings) {
+func (s *Scene) direct(out *sample, p *point, surf *surface, wo, throughput, share bvh.Vec, bounce int, seesThrough bool, g *sampler, q *settings) {
 	pick := g.next1()
 	u, v := g.next2()
 	l := s.lightsAt(g.time).sample(p.at, pick, u, v)
 	c := l.direction.Dot(p.normal)
-	if l.pdf <= 0 || abs(c) < straight || c < 0 && (sight || surf.glass.share == 0) {
+	if l.pdf <= 0 || abs(c) < straight || c < 0 && (seesThrough || surf.glass.share == 0) {
 		return
 	}
 	wi := surf.frame.local(l.direction)
@@ -264,7 +264,7 @@ func (s *Scene) direct(out *sample, p *point, surf *surface, wo, through, share 
 	}
 	if open := s.open(p.leave(l.direction), l.direction, l.distance, q.caustics, g); open != (bvh.Vec{}) {
 		w := heuristic(l.pdf, density) / l.pdf
-		out.add(mul(mul(through, open), mul(f, l.radiance)).Mul(w), bounce+1, q, share)
+		out.add(mul(mul(throughput, open), mul(f, l.radiance)).Mul(w), bounce+1, q, share)
 	}
 }
 
@@ -292,7 +292,7 @@ func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bv
 	}
 	r.Mask = (pierced | glassy) &^ r.Mask
 	var p point
-	for range mostHoles {
+	for range maxHoles {
 		if !s.find(&r, g.walker, &p) {
 			return light
 		}

@@ -40,15 +40,15 @@ type meshKey struct {
 	index int
 }
 
-// mostAssets are kept before the store starts afresh.
-const mostAssets = 8
+// maxAssets are kept before the store starts afresh.
+const maxAssets = 8
 
-// mostMade shapes are kept before they are made afresh.
-const mostMade = 256
+// maxMade shapes are kept before they are made afresh.
+const maxMade = 256
 
 // note makes room before something of an asset is added. The caller holds the lock.
 func (p *Props) note(asset string) {
-	if !p.from[asset] && len(p.from) >= mostAssets {
+	if !p.from[asset] && len(p.from) >= maxAssets {
 		p.reset()
 	}
 	p.from[asset] = true
@@ -88,7 +88,7 @@ func (p *Props) shapes(m scene.Mesh) ([]shape, error) {
 		if s, ok := p.made[key]; ok {
 			return s, nil
 		}
-		if len(p.made) >= mostMade {
+		if len(p.made) >= maxMade {
 			p.made = map[string][]shape{}
 		}
 		p.made[key] = out
@@ -188,7 +188,7 @@ func (p *Props) closed(list []*mesh.Mesh) bool {
 			break
 		}
 	}
-	if len(p.solid) >= mostMade { // what flexes is another mesh each time
+	if len(p.solid) >= maxMade { // what flexes is another mesh each time
 		p.solid = map[*mesh.Mesh]bool{}
 	}
 	p.solid[list[0]] = out

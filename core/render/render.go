@@ -28,7 +28,7 @@ type settings struct {
 	caustics               bool    // light is bent by glass wherever it goes, not only where the camera looks through it
 	layers                 bool    // the light is kept apart by where it came from
 	occlusion              float32 // distance within which things occlude, metres; 0 for not asked
-	drift                  bool    // where things go is asked for
+	motion                 bool    // where things go is asked for
 	random                 bool    // samples are independent of each other
 }
 
@@ -99,7 +99,7 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		case Occlusion:
 			q.occlusion = s.size / 4
 		case Motion:
-			q.drift = true
+			q.motion = true
 		}
 	}
 	if o.Denoise {
@@ -286,7 +286,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	}
 	a, b := &p.first, &one.first
 	a.position, a.normal, a.albedo, a.open = a.position.Add(b.position), a.normal.Add(b.normal), a.albedo.Add(b.albedo), a.open+b.open
-	a.way[0], a.way[1] = a.way[0]+b.way[0], a.way[1]+b.way[1]
+	a.motion[0], a.motion[1] = a.motion[0]+b.motion[0], a.motion[1]+b.motion[1]
 	for k := range p.parts {
 		c := &p.parts[k]
 		if c.hits == 0 || c.part == b.part {

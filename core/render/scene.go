@@ -32,13 +32,13 @@ type Scene struct {
 	holes  bool     // something has alpha
 	size   float32  // of all that is seen, metres
 	moving bool     // something moves while the shutter is open
-	drift  drift
+	motion motionField
 	mattes []scene.Matte
 
 	cutters   []cutter
 	bodies    []body
-	bodyTrees map[*body]grove
-	cutTrees  map[*cutter]grove
+	bodyTrees map[*body]subtree
+	cutTrees  map[*cutter]subtree
 }
 
 // piece is one placed mesh with its material.
@@ -118,7 +118,7 @@ func NewScene(from *scene.Scene, props *Props) (*Scene, error) {
 		for _, k := range c.Keys {
 			sc.camera.keys = append(sc.camera.keys, newCamera(k, c))
 		}
-		sc.drift = drift{cameras: [2]camera{newCamera(c.Before, c), newCamera(c.After, c)}, frames: float32(from.Drift)}
+		sc.motion = motionField{cameras: [2]camera{newCamera(c.Before, c), newCamera(c.After, c)}, frames: float32(from.Interval)}
 	}
 	return sc, nil
 }
@@ -231,7 +231,7 @@ func (p *placing) skin(b *scene.Body, k int) (*skin, error) {
 
 // cut gathers the cutters of a scene, and what they need to know about the bodies they cut.
 func (sc *Scene) cut(from *scene.Scene, props *Props) error {
-	sc.bodyTrees, sc.cutTrees = map[*body]grove{}, map[*cutter]grove{}
+	sc.bodyTrees, sc.cutTrees = map[*body]subtree{}, map[*cutter]subtree{}
 	for i := range from.Cutters {
 		c := &from.Cutters[i]
 		if inverse, ok := c.At.Inverse(); ok {
@@ -245,7 +245,7 @@ func (sc *Scene) cut(from *scene.Scene, props *Props) error {
 			if _, done := sc.bodyTrees[one]; !c.cuts[b] || done {
 				continue
 			}
-			var g grove
+			var g subtree
 			var list []bvh.Instance
 			var meshes []*mesh.Mesh
 			for _, i := range one.instances {
@@ -259,7 +259,7 @@ func (sc *Scene) cut(from *scene.Scene, props *Props) error {
 		if c.cut.Shape != "part" {
 			continue
 		}
-		var g grove
+		var g subtree
 		var list []bvh.Instance
 		for _, of := range c.cut.Of {
 			shapes, err := props.shapes(of.Mesh)

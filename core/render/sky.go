@@ -38,7 +38,7 @@ func (p *Props) sky(hash string) (*panorama, error) {
 	if err != nil {
 		return nil, err
 	}
-	if p.skies == nil || len(p.skies) >= mostAssets {
+	if p.skies == nil || len(p.skies) >= maxAssets {
 		p.skies = map[string]*panorama{}
 	}
 	p.skies[hash] = newPanorama(w, h, pix)

@@ -52,7 +52,7 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 			r.ends[0], r.ends[1] = math.Max(0, r.ends[0]), math.Min(float64(s.Frames-1), r.ends[1])
 		}
 		r.near = [2][]geom.Mat4{e.At(r.ends[0]), e.At(r.ends[1])}
-		out.Drift = math.Max(1e-6, r.ends[1]-r.ends[0])
+		out.Interval = math.Max(1e-6, r.ends[1]-r.ends[0])
 	}
 	roots := []int{} // of each body, the part it is of: what cutters ask
 	for i := range s.Parts {

@@ -15,15 +15,15 @@ import (
 
 // Scene is one moment of a shot, ready to be drawn.
 type Scene struct {
-	Bodies  []Body     // solids, in the order in which they are drawn
-	Floor   *float64   // height of the floor that receives shadow and is not seen, or nil
-	Lights  []Light    // those that are on
-	Sky     Sky        // light from all sides
-	Cutters []Cutter   // what opens windows in bodies
-	Camera  *Camera    // nil where there is none
-	View    color.View // view transform of files that have no scene-linear light
-	Mattes  []Matte    // of passes that show which part is which; else none
-	Drift   float64    // frames between before and after, of passes that show where things go; else 0
+	Bodies   []Body     // solids, in the order in which they are drawn
+	Floor    *float64   // height of the floor that receives shadow and is not seen, or nil
+	Lights   []Light    // those that are on
+	Sky      Sky        // light from all sides
+	Cutters  []Cutter   // what opens windows in bodies
+	Camera   *Camera    // nil where there is none
+	View     color.View // view transform of files that have no scene-linear light
+	Mattes   []Matte    // of passes that show which part is which; else none
+	Interval float64    // frames between before and after, of passes that show where things go; else 0
 }
 
 // Matte is what a part is called in passes that show which part is which.
@@ -46,7 +46,7 @@ type Body struct {
 	At       geom.Mat4   // from its own frame to the room
 	Keys     []geom.Mat4 // where it is at times even over the shutter's, none where it stands still
 	Bends    []Bend      // what deforms its mesh, one after another
-	Before   geom.Mat4   // where it was and will be, for Drift
+	Before   geom.Mat4   // where it was and will be, over the Interval
 	After    geom.Mat4
 	Matte    int // index into Mattes, -1 for none
 }
@@ -63,7 +63,7 @@ type Bend struct {
 	In, Out geom.Mat4 // from the frame of the mesh to that of the deformation, and back
 	Angle   float64
 	Keys    []float64 // angles in the middle of equal parts of the shutter's time, none where it stays
-	Before  float64   // angles, for Drift
+	Before  float64   // angles, over the Interval
 	After   float64
 }
 
@@ -119,7 +119,7 @@ type Placed struct {
 type Camera struct {
 	At            geom.Mat4
 	Keys          []geom.Mat4 // at times even over the shutter's; none where it stands still
-	Before, After geom.Mat4   // for Drift
+	Before, After geom.Mat4   // over the Interval
 	Width, Height float64     // half the picture at a distance of 1, or of an orthographic camera at any
 	X, Y          float64     // of the picture's middle, as the lens is shifted
 	Flat          bool        // orthographic

@@ -52,14 +52,14 @@ func Put(s *shot.Shot, m *model.Model, o Options, g framing.Geometry) error {
 	if err := Stand(s, s.Sources[len(s.Sources)-1].Root, g); err != nil {
 		return err
 	}
-	if err := Settle(s, g, nil); err != nil {
+	if err := FitCamera(s, g, nil); err != nil {
 		return err
 	}
 	return s.Validate()
 }
 
 // Arrange adds a model to an empty shot with its turntable, plinth, floor, lights and camera. The
-// camera is placed by Settle.
+// camera is placed by FitCamera.
 func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 	table := shot.Part{ID: o.NewID(), Name: "Turntable", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}
 	if o.Turning {
@@ -330,9 +330,9 @@ func placeLights(s *shot.Shot, size float64, centre geom.Vec3) {
 	}
 }
 
-// Settle brings what follows from the rest of the document up to date after an edit: a camera that
+// FitCamera brings what follows from the rest of the document up to date after an edit: a camera that
 // is kept fitted is placed by the exact fit. memory may be nil.
-func Settle(s *shot.Shot, g framing.Geometry, memory *framing.Memory) error {
+func FitCamera(s *shot.Shot, g framing.Geometry, memory *framing.Memory) error {
 	cam := s.Part(s.Camera)
 	if cam == nil {
 		return nil

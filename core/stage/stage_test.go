@@ -176,7 +176,7 @@ func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
 			camera.Parts[i].Moves[j].Data.(*move.Turntable).Direction = shot.CounterClockwise
 		}
 	}
-	if err := Settle(camera, g, nil); err != nil {
+	if err := FitCamera(camera, g, nil); err != nil {
 		t.Fatal(err)
 	}
 	for f := 0; f < object.Frames; f += 7 {

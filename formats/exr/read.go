@@ -12,8 +12,8 @@ import (
 
 // Limits of what is read.
 const (
-	mostPixels   = 1 << 27
-	mostChannels = 1024
+	maxPixels   = 1 << 27
+	maxChannels = 1024
 )
 
 // Read reads a picture of scan lines that is uncompressed or packed with ZIPS, ZIP or PIZ. Other kinds are refused
@@ -42,7 +42,7 @@ func Read(data []byte) (p *Picture, err error) {
 		value := reader{data: r.take(size)}
 		switch {
 		case name == "channels":
-			for !value.short && len(p.Channels) <= mostChannels {
+			for !value.short && len(p.Channels) <= maxChannels {
 				c := value.name()
 				if c == "" {
 					break
@@ -91,7 +91,7 @@ func Read(data []byte) (p *Picture, err error) {
 		return nil, nil
 	}
 	w, h := p.Data.Dx(), p.Data.Dy()
-	if w <= 0 || h <= 0 || w > mostPixels || h > mostPixels/w || len(p.Channels) == 0 || len(p.Channels)*w > mostPixels/h {
+	if w <= 0 || h <= 0 || w > maxPixels || h > maxPixels/w || len(p.Channels) == 0 || len(p.Channels)*w > maxPixels/h {
 		return nil, fmt.Errorf("the EXR file's data window or its channels are empty or too large")
 	}
 	bytesAPixel := 0

@@ -120,8 +120,8 @@ func (r *reader) readExtensions() error {
 		}
 		r.out.Variants = append(r.out.Variants, v.Name)
 	}
-	if len(r.out.Variants) > mostVariants {
-		return fmt.Errorf("%d variants are more than %d", len(r.out.Variants), mostVariants)
+	if len(r.out.Variants) > maxVariants {
+		return fmt.Errorf("%d variants are more than %d", len(r.out.Variants), maxVariants)
 	}
 	for i, l := range x.Lights.Lights {
 		out := model.Light{Kind: l.Type, Color: [3]float64{1, 1, 1}, Intensity: 1, Inner: l.Spot.Inner, Outer: 0.7853981633974483}
@@ -147,7 +147,7 @@ func (r *reader) readExtensions() error {
 	return nil
 }
 
-const mostVariants = 1000
+const maxVariants = 1000
 
 // dressed reads the materials of a primitive in each variant (KHR_materials_variants).
 func (r *reader) dressed(p primitive) ([]int, error) {

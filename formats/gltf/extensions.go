@@ -116,8 +116,8 @@ func (info *textureInfo) place(t *corematerial.Texture) error {
 	return nil
 }
 
-// mostInstances of one node.
-const mostInstances = 100_000
+// maxInstances of one node.
+const maxInstances = 100_000
 
 // instances adds the copies of a node that EXT_mesh_gpu_instancing asks for, below the node.
 func (r *reader) instances(raw json.RawMessage, at int) error {
@@ -155,8 +155,8 @@ func (r *reader) instances(raw json.RawMessage, at int) error {
 	if err != nil {
 		return err
 	}
-	if count > mostInstances {
-		return fmt.Errorf("%d instances are more than %d", count, mostInstances)
+	if count > maxInstances {
+		return fmt.Errorf("%d instances are more than %d", count, maxInstances)
 	}
 	n := &r.out.Nodes[at]
 	mesh, name := n.Mesh, n.Name

@@ -22,7 +22,7 @@ var understood = []string{
 	"KHR_materials_variants", "KHR_lights_punctual",
 }
 
-const mostObjects, mostValues = 4_000_000, 40_000_000
+const maxObjects, maxValues = 4_000_000, 40_000_000
 
 type reader struct {
 	doc     document
@@ -44,8 +44,8 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	}
 	r := &reader{files: files, limits: limits, out: &model.Model{Unit: "m", Up: "y"}, images: map[int]int{}, nodes: map[int]int{}}
 	// Small text can stand for large structures; embedded buffers hold neither of these signs.
-	if bytes.Count(jsonPart, []byte("{")) > mostObjects || bytes.Count(jsonPart, []byte(",")) > mostValues {
-		return nil, fmt.Errorf("its JSON holds more than %d objects or %d values", mostObjects, mostValues)
+	if bytes.Count(jsonPart, []byte("{")) > maxObjects || bytes.Count(jsonPart, []byte(",")) > maxValues {
+		return nil, fmt.Errorf("its JSON holds more than %d objects or %d values", maxObjects, maxValues)
 	}
 	if err := json.Unmarshal(jsonPart, &r.doc); err != nil {
 		return nil, fmt.Errorf("its JSON cannot be read: %w", err)

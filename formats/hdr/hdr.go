@@ -17,7 +17,7 @@ type Picture struct {
 	Pix           []float32
 }
 
-const mostPixels = 8192 * 4096
+const maxPixels = 8192 * 4096
 
 // Is reports whether data begin as a Radiance picture does.
 func Is(data []byte) bool {
@@ -55,7 +55,7 @@ func Read(data []byte) (*Picture, error) {
 	if n, _ := fmt.Sscanf(line, "-Y %d +X %d", &p.Height, &p.Width); n != 2 {
 		return nil, fmt.Errorf("the Radiance picture's lines run as %q says; only -Y +X is read", strings.TrimSpace(line))
 	}
-	if p.Width < 1 || p.Height < 1 || p.Width > mostPixels || p.Height > mostPixels/p.Width {
+	if p.Width < 1 || p.Height < 1 || p.Width > maxPixels || p.Height > maxPixels/p.Width {
 		return nil, fmt.Errorf("a Radiance picture of %d x %d pixels is not read", p.Width, p.Height)
 	}
 	if least := p.Height; len(data) < least { // every line takes more than a byte

@@ -19,8 +19,8 @@ import (
 // longestFace bounds the work on one polygon, which grows with the square of its corners.
 const longestFace = 1024
 
-// mostTests bounds the work on all concave polygons of a file together; those beyond it are fanned.
-const mostTests = 1 << 31
+// maxTests bounds the work on all concave polygons of a file together; those beyond it are fanned.
+const maxTests = 1 << 31
 
 type corner struct{ v, t, n int32 } // indices from 0, -1 for none
 
@@ -267,7 +267,7 @@ func (r *reader) face(rest []byte) error {
 	for i, c := range corners {
 		points[i] = geom.V3(r.v[c.v])
 	}
-	if r.tests += len(corners) * len(corners) * len(corners); r.tests > mostTests {
+	if r.tests += len(corners) * len(corners) * len(corners); r.tests > maxTests {
 		points = points[:3] // a fan of what is left, below
 	}
 	cut := mesh.TriangulatePolygon(points)

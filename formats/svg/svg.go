@@ -35,10 +35,10 @@ type Drawing struct {
 // limits of a drawing.
 const (
 	deepest      = 200
-	mostAreas    = 5000
-	mostBytes    = 32 << 20
-	mostSteps    = 100_000 // elements drawn, with those that are used again
-	mostSegments = 50_000  // of one path
+	maxAreas    = 5000
+	maxBytes    = 32 << 20
+	maxSteps    = 100_000 // elements drawn, with those that are used again
+	maxSegments = 50_000  // of one path
 )
 
 // node is an element with what is in it.
@@ -74,8 +74,8 @@ type reader struct {
 
 // Read decodes an SVG.
 func Read(data []byte) (d *Drawing, err error) {
-	if len(data) > mostBytes {
-		return nil, fmt.Errorf("a drawing of %d MB is more than the %d that are read", len(data)>>20, mostBytes>>20)
+	if len(data) > maxBytes {
+		return nil, fmt.Errorf("a drawing of %d MB is more than the %d that are read", len(data)>>20, maxBytes>>20)
 	}
 	root, err := parse(data)
 	if err != nil {
@@ -362,7 +362,7 @@ func (r *reader) leaveOut(what string) {
 }
 
 func (r *reader) draw(n *node, s style, depth int) error {
-	if r.steps++; r.steps > mostSteps || depth > deepest {
+	if r.steps++; r.steps > maxSteps || depth > deepest {
 		return errors.New("it uses its own elements too often or too deep")
 	}
 	s, err := r.restyle(n, s)
@@ -459,8 +459,8 @@ func (r *reader) paint(p *canvas.Path, s style) error {
 	}
 	// Numbers so large, or curves so many, that they cannot be flattened in reasonable time.
 	b, extent := p.Bounds(), r.extent
-	if !(math.Abs(b.X0)+math.Abs(b.X1)+math.Abs(b.Y0)+math.Abs(b.Y1) < 1e4*extent) || p.Len() > mostSegments {
-		return fmt.Errorf("a shape %.40q reaches too far beyond the drawing, or has more than %d pieces", s.name, mostSegments)
+	if !(math.Abs(b.X0)+math.Abs(b.X1)+math.Abs(b.Y0)+math.Abs(b.Y1) < 1e4*extent) || p.Len() > maxSegments {
+		return fmt.Errorf("a shape %.40q reaches too far beyond the drawing, or has more than %d pieces", s.name, maxSegments)
 	}
 	s.width = math.Min(s.width, 10*extent)
 	if c, ok := r.color(s.fill, s); ok {
@@ -496,8 +496,8 @@ func (r *reader) paint(p *canvas.Path, s style) error {
 }
 
 func (r *reader) add(a Area) error {
-	if len(r.out.Areas) >= mostAreas {
-		return fmt.Errorf("it paints more than %d areas", mostAreas)
+	if len(r.out.Areas) >= maxAreas {
+		return fmt.Errorf("it paints more than %d areas", maxAreas)
 	}
 	r.out.Areas = append(r.out.Areas, a)
 	return nil

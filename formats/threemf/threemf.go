@@ -22,7 +22,7 @@ import (
 
 const (
 	deepest    = 64 // components within components
-	mostPlaced = 100_000
+	maxPlaced = 100_000
 )
 
 // units of the model element (4.1.1), as the nearest unit of ours and what is left over.
@@ -347,8 +347,8 @@ func (r *reader) place(c component, parent, depth int) error {
 	if depth > deepest {
 		return fmt.Errorf("object %q holds itself, or lies more than %d levels deep", o.name, deepest)
 	}
-	if len(r.out.Nodes) >= mostPlaced {
-		return fmt.Errorf("more than %d objects are placed", mostPlaced)
+	if len(r.out.Nodes) >= maxPlaced {
+		return fmt.Errorf("more than %d objects are placed", maxPlaced)
 	}
 	n := model.Node{Name: o.name, Parent: parent, Mesh: o.mesh}
 	if c.part != "" {

@@ -1,8 +1,8 @@
 package bvh
 
-// mostDegraded is how much dearer a refitted tree may be than the one it comes from, by the surface area of its
+// maxDegraded is how much dearer a refitted tree may be than the one it comes from, by the surface area of its
 // boxes, before building anew pays.
-const mostDegraded = 1.5
+const maxDegraded = 1.5
 
 // Refit returns the tree for the same triangles with their corners elsewhere: the boxes follow, the order stays, and
 // it takes a small part of the time of building. Where the tree has become poor by it, it is built anew.
@@ -50,7 +50,7 @@ func (m *Mesh) Refit(positions [][3]float32, indices []uint32) *Mesh {
 		}
 	}
 	out.whole = own[0]
-	if after*float64(m.whole.area()) > mostDegraded*before*float64(out.whole.area()) {
+	if after*float64(m.whole.area()) > maxDegraded*before*float64(out.whole.area()) {
 		return NewMesh(positions, indices)
 	}
 	return out

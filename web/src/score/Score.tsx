@@ -90,6 +90,10 @@ function Lanes({ shot }: { shot: ShotReply }) {
     }
     return out;
   }, [shot, open]);
+  const newest = useRef({ lines, at });
+  useLayoutEffect(() => {
+    newest.current = { lines, at };
+  });
   const total = (lines.at(-1)?.top ?? 0) + (lines.at(-1)?.height ?? 0);
   const shown = lines.filter((l) => l.top + l.height > scroll - 60 && l.top < scroll + height);
   const told = useMemo(() => new Map(shot.moves.map((m) => [m.move, m])), [shot]);
@@ -159,6 +163,7 @@ function Lanes({ shot }: { shot: ShotReply }) {
         setFrame(null);
         if (!moved) return clearChosen();
         const [x1, y1] = [up.clientX - r.left, up.clientY - r.top];
+        const { lines, at } = newest.current; // an answer may have come during the drag
         const [a, b] = [at(Math.min(x0, x1)), at(Math.max(x0, x1))];
         const [top, bottom] = [Math.min(y0, y1), Math.max(y0, y1)];
         const pins: PinRef[] = up.shiftKey ? [...useChosen.getState().pins] : [];

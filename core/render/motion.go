@@ -6,9 +6,9 @@ import (
 	"perigyre/core/render/bvh"
 )
 
-// drift is where the camera is half a frame before and half a frame after, for the motion pass: what a point goes in the
+// motionField is where the camera is half a frame before and half a frame after, for the motion pass: what a point goes in the
 // picture in a frame's time.
-type drift struct {
+type motionField struct {
 	cameras [2]camera
 	frames  float32 // between the two, less at an end
 }
@@ -28,16 +28,16 @@ func (b *bends) of(h *bvh.Hit, when int) bvh.Vec {
 	return at
 }
 
-// way is where a point goes, if that is asked for.
-func (s *Scene) way(p *point, q *settings) (way [2]float32) {
-	if q.drift {
-		way = s.drift.of(p)
+// motionOf is where a point goes, if that is asked for.
+func (s *Scene) motionOf(p *point, q *settings) (way [2]float32) {
+	if q.motion {
+		way = s.motion.of(p)
 	}
 	return way
 }
 
 // of returns the way of a point in the picture, to the right and up, as a share of half its size.
-func (m *drift) of(p *point) (way [2]float32) {
+func (m *motionField) of(p *point) (way [2]float32) {
 	if p.cap {
 		return way // it stands where the cutter is, not where the body goes
 	}
