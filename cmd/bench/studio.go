@@ -129,7 +129,7 @@ func studio() {
 		_, err := st.Reply(id)
 		check(err)
 	})*1000, "ms")
-	for k < 8 {
+	for k < 1000 {
 		k++
 		change(place(k * 7))
 	}
