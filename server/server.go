@@ -239,6 +239,9 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 	status := fiber.StatusInternalServerError
 	var r refused
 	var f *fiber.Error
+	if field := (*shot.FieldError)(nil); errors.As(err, &field) {
+		out.Part, out.Field = field.Part, field.Field
+	}
 	switch {
 	case errors.Is(err, store.ErrMissing):
 		status = fiber.StatusNotFound

@@ -226,6 +226,8 @@ type (
 	// ErrorReply is a sentence. With a stale edit comes the newer shot.
 	ErrorReply struct {
 		Error string     `json:"error"`
+		Part  string     `json:"part,omitempty"`  // whose field is wrong
+		Field string     `json:"field,omitempty"` // which, as the document names it
 		Shot  *ShotReply `json:"shot,omitempty"`
 	}
 )

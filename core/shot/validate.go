@@ -20,64 +20,64 @@ const (
 func (s *Shot) Validate() error {
 	switch {
 	case s.Schema != Schema:
-		return fmt.Errorf("the document says it is %q, but this program reads %q", s.Schema, Schema)
+		return wrong("schema", "the document says it is %q, but this program reads %q", s.Schema, Schema)
 	case s.Frames < 1 || s.Frames > MaxFrames:
-		return fmt.Errorf("a shot has 1 to %d frames, not %d", MaxFrames, s.Frames)
+		return wrong("frames", "a shot has 1 to %d frames, not %d", MaxFrames, s.Frames)
 	case s.Rate.Num < 1 || s.Rate.Den < 1 || s.Rate.PerSecond() > 1000:
-		return fmt.Errorf("a rate of %d/%d frames per second is not possible", s.Rate.Num, s.Rate.Den)
+		return wrong("rate", "a rate of %d/%d frames per second is not possible", s.Rate.Num, s.Rate.Den)
 	case s.Ending != Loop && s.Ending != Once:
-		return fmt.Errorf("a shot ends as a loop or once, not as %q", s.Ending)
+		return wrong("ending", "a shot ends as a loop or once, not as %q", s.Ending)
 	case !slices.Contains(color.Views, s.View):
-		return fmt.Errorf("there is no view transform %q; there are %q", s.View, color.Views)
+		return wrong("view", "there is no view transform %q; there are %q", s.View, color.Views)
 	case s.Format.Width < 1 || s.Format.Height < 1 || s.Format.Width > MaxSide || s.Format.Height > MaxSide:
-		return fmt.Errorf("a format of %d x %d pixels is not possible: each side is 1 to %d", s.Format.Width, s.Format.Height, MaxSide)
+		return wrong("format", "a format of %d x %d pixels is not possible: each side is 1 to %d", s.Format.Width, s.Format.Height, MaxSide)
 	case len(s.Parts) > MaxParts:
-		return fmt.Errorf("the shot has %d parts, more than %d", len(s.Parts), MaxParts)
+		return wrong("parts", "the shot has %d parts, more than %d", len(s.Parts), MaxParts)
 	case s.pins() > MaxPins:
-		return fmt.Errorf("the shot has %d pins, more than %d", s.pins(), MaxPins)
+		return wrong("parts", "the shot has %d pins, more than %d", s.pins(), MaxPins)
 	}
-	if err := s.Environment.validate(); err != nil {
+	if err := in("environment", s.Environment.validate()); err != nil {
 		return err
 	}
 	for _, c := range []*[3]float64{s.Backdrop, s.BackdropLow} {
 		if c != nil && !within(0, 1, c[:]...) {
-			return fmt.Errorf("a backdrop's red, green and blue are 0 to 1")
+			return wrong("backdrop", "a backdrop's red, green and blue are 0 to 1")
 		}
 	}
 	materials := map[string]bool{}
 	for _, m := range s.Materials {
 		if materials[m.ID] {
-			return fmt.Errorf("two materials have the id %q", m.ID)
+			return wrong("materials", "two materials have the id %q", m.ID)
 		}
 		materials[m.ID] = true
-		if err := m.Validate(); err != nil {
+		if err := in("materials", m.Validate()); err != nil {
 			return err
 		}
 	}
-	if err := s.validateFinishes(materials); err != nil {
+	if err := in("finishes", s.validateFinishes(materials)); err != nil {
 		return err
 	}
 	seen, moves := map[string]bool{"": true}, map[string]bool{}
 	for i := range s.Parts {
 		p := &s.Parts[i]
 		if p.ID == "" || seen[p.ID] {
-			return fmt.Errorf("part %q has the id %q, which is empty or taken", p.Name, p.ID)
+			return wrong("parts", "part %q has the id %q, which is empty or taken", p.Name, p.ID)
 		}
 		if !seen[p.Parent] {
-			return fmt.Errorf("part %q is in %q, which does not stand before it", p.Name, p.Parent)
+			return wrong("parts", "part %q is in %q, which does not stand before it", p.Name, p.Parent)
 		}
 		seen[p.ID] = true
-		if err := p.validate(materials); err != nil {
-			return fmt.Errorf("part %q: %w", p.Name, err)
+		if err := onPart(p, p.validate(materials)); err != nil {
+			return err
 		}
 		for j := range p.Moves {
 			m := &p.Moves[j]
 			if m.ID == "" || moves[m.ID] {
-				return fmt.Errorf("part %q: a move has the id %q, which is empty or taken", p.Name, m.ID)
+				return onPart(p, wrong("moves", "a move has the id %q, which is empty or taken", m.ID))
 			}
 			moves[m.ID] = true
-			if err := m.Check(p); err != nil {
-				return fmt.Errorf("part %q: %w", p.Name, err)
+			if err := onPart(p, in("moves", m.Check(p))); err != nil {
+				return err
 			}
 		}
 	}
@@ -86,19 +86,19 @@ func (s *Shot) Validate() error {
 		if c := s.Parts[i].Copies; c != nil {
 			of, on := x.Part(c.Of), x.Part(c.On)
 			if c.Kind == Surface && on >= 0 && (x.Within(i, on) || of >= 0 && x.Within(on, of)) {
-				return fmt.Errorf("part %q scatters copies on what is copied, or on what it is in", s.Parts[i].Name)
+				return onPart(&s.Parts[i], wrong("copies.on", "it scatters copies on what is copied, or on what it is in"))
 			}
 			if of < 0 || x.Within(i, of) || holdsCopies(s, x, of) {
-				return fmt.Errorf("part %q copies %q, which is not there, holds it, or holds copies itself", s.Parts[i].Name, c.Of)
+				return onPart(&s.Parts[i], wrong("copies.of", "it copies %q, which is not there, holds it, or holds copies itself", c.Of))
 			}
 		}
 	}
-	if err := s.validateNeeds(x); err != nil {
+	if err := in("parts", s.validateNeeds(x)); err != nil {
 		return err
 	}
 	if s.Camera != "" {
 		if c := s.Part(s.Camera); c == nil || c.Kind != Camera {
-			return fmt.Errorf("the camera to render, %q, is not a camera of this shot", s.Camera)
+			return wrong("camera", "the camera to render, %q, is not a camera of this shot", s.Camera)
 		}
 	}
 	return nil
@@ -120,89 +120,89 @@ func holdsCopies(s *Shot, x *Index, root int) bool {
 func (p *Part) validate(materials map[string]bool) error {
 	has := map[PartKind]bool{Solid: p.Mesh != nil, Plinth: p.Plinth != nil, Camera: p.Camera != nil, Light: p.Light != nil, Group: true, Floor: true, Made: p.Shape != nil, Copies: p.Copies != nil, Cutter: p.Cut != nil}
 	if ok, known := has[p.Kind]; !known || !ok {
-		return fmt.Errorf("it is of kind %q, but its data are not there", p.Kind)
+		return wrong("kind", "it is of kind %q, but its data are not there", p.Kind)
 	}
 	for _, id := range p.Materials {
 		if id != "" && !materials[id] {
-			return fmt.Errorf("it uses the material %q, which is not in the shot", id)
+			return wrong("materials", "it uses the material %q, which is not in the shot", id)
 		}
 	}
 	if !allFinite(p.Rest.Position) || !allFinite(p.Rest.Size) || !allFinite(p.Pivot) {
-		return fmt.Errorf("its place or size is not a number")
+		return wrong("rest", "its place or size is not a number")
 	}
 	if p.Rest.Size[0] == 0 || p.Rest.Size[1] == 0 || p.Rest.Size[2] == 0 {
-		return fmt.Errorf("a size of 0 cannot be undone; hide the part instead")
+		return wrong("rest.size", "a size of 0 cannot be undone; hide the part instead")
 	}
 	r := p.Rest.Rotation
 	if l := r[0]*r[0] + r[1]*r[1] + r[2]*r[2] + r[3]*r[3]; !(math.Abs(l-1) < 1e-3) {
-		return fmt.Errorf("its rotation is not a unit quaternion")
+		return wrong("rest.rotation", "its rotation is not a unit quaternion")
 	}
 	if p.Shape != nil {
-		if err := p.Shape.Check(); err != nil {
+		if err := in("shape", p.Shape.Check()); err != nil {
 			return err
 		}
 	}
 	if p.Mark != nil {
 		if p.Kind != Group {
-			return fmt.Errorf("a mark is a group of its areas")
+			return wrong("mark", "a mark is a group of its areas")
 		}
-		if err := p.Mark.validate(); err != nil {
+		if err := in("mark", p.Mark.validate()); err != nil {
 			return err
 		}
 	}
 	if p.Cut != nil {
-		if err := p.Cut.validate(); err != nil {
+		if err := in("cut", p.Cut.validate()); err != nil {
 			return err
 		}
 	}
 	if p.Copies != nil {
-		if err := p.Copies.validate(); err != nil {
+		if err := in("copies", p.Copies.validate()); err != nil {
 			return err
 		}
 	}
 	switch {
 	case p.Plinth != nil && !(positive(p.Plinth.Radius) && positive(p.Plinth.Height) && finite(p.Plinth.Bevel) && p.Plinth.Bevel >= 0):
-		return fmt.Errorf("a plinth's radius and height are more than 0 and its bevel is not below 0")
+		return wrong("plinth", "a plinth's radius and height are more than 0 and its bevel is not below 0")
 	case p.Plinth != nil && !slices.Contains([]string{"", "stepped disc", "slab", "column"}, p.Plinth.Form):
-		return fmt.Errorf("a plinth is a disc, a stepped disc, a slab or a column, not %q", p.Plinth.Form)
+		return wrong("plinth.form", "a plinth is a disc, a stepped disc, a slab or a column, not %q", p.Plinth.Form)
 	case p.Camera != nil:
 		c := p.Camera
 		if !(c.Shutter >= 0 && c.Shutter <= 360) || !(c.FNumber >= 0 && finite(c.FNumber)) || !finite(c.Focus) || c.Blades < 0 || c.Blades > 32 || !finite(c.ShiftX) || !finite(c.ShiftY) || !(c.Across >= 0 && finite(c.Across)) || !(math.Abs(c.Exposure) <= 32) {
-			return fmt.Errorf("a shutter is open for 0 to 360 degrees, an f-number is not below 0, an aperture has at most 32 blades, and an exposure is within 32 stops")
+			return wrong("camera", "a shutter is open for 0 to 360 degrees, an f-number is not below 0, an aperture has at most 32 blades, and an exposure is within 32 stops")
 		}
 		if !positive(c.Focal) || !positive(c.SensorWidth) || !positive(c.SensorHeight) {
-			return fmt.Errorf("a lens has a focal length and a sensor size of more than 0 mm")
+			return wrong("camera", "a lens has a focal length and a sensor size of more than 0 mm")
 		}
 		if !(c.Margin >= 0 && c.Margin <= 45) {
-			return fmt.Errorf("a margin of %g %% leaves no picture; it is 0 to 45 %%", c.Margin)
+			return wrong("camera.margin", "a margin of %g %% leaves no picture; it is 0 to 45 %%", c.Margin)
 		}
 		if c.Sensor != FitWidth && c.Sensor != FitHeight && c.Sensor != FitLonger {
-			return fmt.Errorf("the sensor is fitted to width, height or longer, not %q", c.Sensor)
+			return wrong("camera.sensor", "the sensor is fitted to width, height or longer, not %q", c.Sensor)
 		}
 	case p.Light != nil:
-		if err := p.Light.validate(); err != nil {
+		if err := in("light", p.Light.validate()); err != nil {
 			return err
 		}
 	}
 	values := map[Value]bool{}
 	if p.Ground != 0 && (p.Kind != Floor || !positive(p.Ground)) {
-		return fmt.Errorf("a floor that is seen has a side of more than 0")
+		return wrong("ground", "a floor that is seen has a side of more than 0")
 	}
 	for i := range p.Tracks {
 		t := &p.Tracks[i]
 		if values[t.Value] {
-			return fmt.Errorf("it has two tracks of %s", t.Value)
+			return wrong("tracks", "it has two tracks of %s", t.Value)
 		}
 		values[t.Value] = true
-		if err := t.validate(); err != nil {
+		if err := in("tracks", t.validate()); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// MostCopies of one part.
-const MostCopies = 100_000
+// MaxCopies of one part.
+const MaxCopies = 100_000
 
 // Number returns how many copies there are, at most.
 func (c *Spread) Number() int {
@@ -214,12 +214,12 @@ func (c *Spread) Number() int {
 
 func (c *Spread) validate() error {
 	for _, n := range c.Count {
-		if n < 1 || n > MostCopies {
-			return fmt.Errorf("copies are 1 to %d", MostCopies)
+		if n < 1 || n > MaxCopies {
+			return fmt.Errorf("copies are 1 to %d", MaxCopies)
 		}
 	}
-	if c.Number() > MostCopies {
-		return fmt.Errorf("%d copies are more than %d", c.Number(), MostCopies)
+	if c.Number() > MaxCopies {
+		return fmt.Errorf("%d copies are more than %d", c.Number(), MaxCopies)
 	}
 	for _, v := range []float64{c.Radius, c.Sweep, c.Area[0], c.Area[1], c.Apart, c.Turn, c.Vary, c.Flip, c.Delay} {
 		if !finite(v) {

@@ -1369,6 +1369,8 @@ export interface StepEvent {
 }
 export interface ErrorReply {
   error: string;
+  part?: string;
+  field?: string;
   shot?: ShotReply;
 }
 export interface Revision {
