@@ -21,7 +21,7 @@ const edit = async (e) => {
   const id = page.url().split("/shots/")[1];
   const api = `${server.address}/api/shots/${id}`;
   const shot = await (await page.request.get(api)).json();
-  const r = await page.request.post(api + "/edits", { data: { version: shot.version, edit: e(shot.document) } });
+  const r = await page.request.post(api + "/edits", { data: { version: shot.version, edits: [e(shot.document)] } });
   if (!r.ok()) throw new Error(await r.text());
 };
 
