@@ -34,6 +34,8 @@ type house struct {
 	t    *testing.T
 	app  *fiber.App
 	data string // the folder
+
+	studio *Studio
 }
 
 func newHouse(t *testing.T, token string) house {
@@ -51,7 +53,7 @@ func newHouse(t *testing.T, token string) house {
 	}
 	t.Cleanup(func() { st.Close(); s.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<title>front</title>")}}
-	return house{t, App(st, front, []string{"here:1"}, token), data}
+	return house{t, App(st, front, []string{"here:1"}, token), data, st}
 }
 
 func (h house) send(r *http.Request, into any) int {

@@ -3,11 +3,13 @@ package server
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"image"
 	"image/png"
 	"mime/multipart"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"testing"
 
 	"perigyre/core/edit"
@@ -250,5 +252,63 @@ func TestProjectsGoElsewhere(t *testing.T) {
 	var state State
 	if elsewhere.json("GET", "/api/state", nil, &state); len(state.Projects) != 1 {
 		t.Errorf("%d projects are there", len(state.Projects))
+	}
+}
+
+// Windows that change one shot at the same time, each from the version that it saw last: all changes stand, each in the
+// history once, and every window is told of every version.
+func TestManyWindowsAtOnce(t *testing.T) {
+	h := newHouse(t, "")
+	var got Imported
+	h.send(upload(t, "tetra.obj", []byte(tetra)), &got)
+	const windows, rounds = 4, 10
+	var made []edit.Change
+	for range windows {
+		made = append(made, &edit.AddShape{Kind: "box"})
+	}
+	h.edit(got.Shot, made...)
+	s, d := h.shot(got.Shot)
+	events := h.studio.hub.join()
+	defer h.studio.hub.leave(events)
+	var all sync.WaitGroup
+	for w := range windows {
+		part := d.Parts[len(d.Parts)-1-w].ID
+		seen := s.Version
+		all.Go(func() {
+			for k := range rounds {
+				var c ShotChange
+				r := EditRequest{Version: seen, Edits: []edit.Edit{{Change: &edit.SetPart{Part: part, Patch: edit.Patch(fmt.Sprintf(`{"name": "%d.%d"}`, w, k))}}}}
+				if code := h.json("POST", "/api/shots/"+got.Shot+"/edits", r, &c); code != 200 {
+					t.Errorf("window %d, edit %d: %d", w, k, code)
+					return
+				}
+				seen = c.Shot.Version
+			}
+		})
+	}
+	all.Wait()
+	now, d := h.shot(got.Shot)
+	for w := range windows {
+		if name := d.Parts[len(d.Parts)-1-w].Name; name != fmt.Sprintf("%d.%d", w, rounds-1) {
+			t.Errorf("part %d is called %q", w, name)
+		}
+	}
+	if now.Version != s.Version+windows*rounds {
+		t.Errorf("version %d after %d edits from %d", now.Version, windows*rounds, s.Version)
+	}
+	var history []Revision
+	if h.json("GET", "/api/shots/"+got.Shot+"/history", nil, &history); len(history) != now.Version {
+		t.Errorf("%d places in the history", len(history))
+	}
+	told := map[int]bool{}
+	for len(events) > 0 {
+		var e Event
+		if err := json.Unmarshal(<-events, &e); err != nil || e.Shot == nil {
+			t.Fatalf("%v: %+v", err, e)
+		}
+		told[e.Shot.Version] = true
+	}
+	if len(told) != windows*rounds {
+		t.Errorf("%d versions were told", len(told))
 	}
 }
