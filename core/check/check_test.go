@@ -7,6 +7,7 @@ import (
 	"perigyre/core/edit"
 	"perigyre/core/framing"
 	"perigyre/core/geom"
+	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/move"
 	"perigyre/core/shot"
@@ -157,6 +158,55 @@ func TestMendsMend(t *testing.T) {
 		}
 		if name != "edge" && name != "pace" && (len(of(found, "seam")) == 0 || len(of(found, "seam")[0].Mends) == 0) {
 			t.Errorf("%s: %+v", name, found)
+		}
+	}
+}
+
+// Each kind of finding is found where it is and nowhere else, with its weight.
+func TestEveryFindingIsFound(t *testing.T) {
+	wobble := 2e-3
+	for name, c := range map[string]struct {
+		change func(s *shot.Shot)
+		facts  func(f *Facts)
+		kind   string
+		weight Weight
+		title  string
+	}{
+		"nothing wrong":     {kind: ""},
+		"no camera":         {change: func(s *shot.Shot) { s.Camera = "" }, kind: "camera", weight: Blocks, title: "No camera"},
+		"everything hidden": {change: func(s *shot.Shot) { s.Parts[0].Hidden = true }, kind: "empty", weight: Blocks, title: "Nothing to see"},
+		"cut off":           {change: func(s *shot.Shot) { s.Parts[0].Rest.Position[0] = 1.4 }, kind: "margin", weight: Blocks, title: "Cut off at the right"},
+		"in the margin":     {change: func(s *shot.Shot) { s.Parts[0].Rest.Position[1] = -1.25 }, kind: "margin", weight: Look, title: "Within the margin at the bottom"},
+		"far away":          {change: func(s *shot.Shot) { s.Parts[1].Rest.Position[2] = 9 }, kind: "small", weight: Look, title: "Much of the picture is empty"},
+		"off the axis":      {facts: func(f *Facts) { f.Wobble = &wobble }, kind: "wobble", weight: Look, title: "The turntable wobbles"},
+		"eased": {change: func(s *shot.Shot) {
+			m := turning(1)
+			m.ID, m.Pace = "a", shot.Pace{Kind: shot.Sine, Way: "both"}
+			s.Parts[0].Moves, s.Parts[0].Shape.Size = []shot.Move{m}, geom.Vec3{1.2, 0.9, 0.2}
+		}, kind: "pace", weight: Look, title: "Box slows down each lap"},
+		"a picture that is missing": {change: func(s *shot.Shot) {
+			m := material.Default()
+			m.ID, m.BaseColorTexture = "m", &material.Texture{Missing: "blue.png"}
+			s.Materials, s.Parts[0].Materials = []material.Material{m}, []string{"m"}
+		}, kind: "texture", weight: Look},
+	} {
+		s := box()
+		s.Parts[0].Shape.Size = geom.Vec3{1.4, 1, 0.2} // much of the picture; a box stands on y = 0
+		if c.change != nil {
+			c.change(s)
+		}
+		f, _ := measure(t, s)
+		if c.facts != nil {
+			c.facts(f)
+		}
+		found := Find(f)
+		switch {
+		case c.kind == "" && len(found) > 0:
+			t.Errorf("%s: %+v", name, found)
+		case c.kind != "" && (len(of(found, c.kind)) != 1 || len(found) != 1):
+			t.Errorf("%s: %+v", name, found)
+		case c.kind != "" && (found[0].Weight != c.weight || c.title != "" && found[0].Title != c.title || found[0].Why == ""):
+			t.Errorf("%s: %+v", name, found[0])
 		}
 	}
 }

@@ -104,6 +104,9 @@ var (
 // maxBeyond is how far beyond the edge anything is followed, as a share of half the format.
 const maxBeyond = 4
 
+// bisected is how near a furthest reach is found, as a share of half the format: what is more by less is not later, but the same.
+const bisected = 2e-9
+
 // Margins returns the margins over the whole shot, or false where nothing is visible or there is no camera.
 func (u *Subject) Margins() (Margins, bool, error) {
 	s := u.Pose.Shot
@@ -163,7 +166,7 @@ func (u *Subject) Margins() (Margins, bool, error) {
 					}
 					continue
 				}
-				if slope, body := u.extent(of, m, axis, x.far*k+shift[side], maxBeyond*k+shift[side]); (slope-shift[side])/k > x.far {
+				if slope, body := u.extent(of, m, axis, x.far*k+shift[side], maxBeyond*k+shift[side]); (slope-shift[side])/k > x.far+bisected {
 					*x = extreme{(slope - shift[side]) / k, t, body}
 				}
 			}

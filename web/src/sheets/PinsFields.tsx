@@ -45,7 +45,7 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
       }
     >
       {!open && (
-        <p className="mb-1.5 text-quiet">Keys for what no move covers. P pins the place where it is.</p>
+        <p className="mb-1.5 text-quiet">Pins are for what no move covers. P pins the place where it is.</p>
       )}
       {shown.map((v) => {
         const t = tracks.find((x) => x.value === v.value);
