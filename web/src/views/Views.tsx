@@ -271,8 +271,9 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   useEffect(() => {
     // A small picture of each revision for the history, once nothing has changed for a moment.
     if (shot.pictured || !bake) return;
-    const t = setTimeout(() => {
-      if (!stage.ready || !shot.view || drawnVersion.current !== shot.version) return;
+    const t = setInterval(() => {
+      if (!stage.ready || !shot.view || drawnVersion.current !== shot.version) return; // it is still being drawn
+      clearInterval(t);
       const { width, height } = shot.document.format;
       const k = 112 / Math.max(width, height);
       const [w, h] = [Math.max(1, Math.round(width * k)), Math.max(1, Math.round(height * k))];
@@ -297,7 +298,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
         );
       canvas.toBlob((b) => b && void api.thumbnail(shot.id, shot.revision, b).catch(() => null)); // none is no harm
     }, 900);
-    return () => clearTimeout(t);
+    return () => clearInterval(t);
   }, [shot, bake, stage, gl, picture, holder]);
 
   useRender(() => {
