@@ -35,8 +35,12 @@ type Memory struct {
 	last []*Subject // the newest is the last; they do not change any more
 }
 
-// maxRemembered subjects are kept: a shot before and after an edit, of a few shots at a time.
-const maxRemembered = 6
+// maxRemembered subjects are kept: a shot before and after an edit, of a few shots at a time; fewer where they have more than
+// maxRememberedParts together.
+const (
+	maxRemembered      = 6
+	maxRememberedParts = 200_000
+)
 
 // NewSubject gathers what is visible in a shot.
 func NewSubject(s *shot.Shot, g Geometry, memory *Memory) (*Subject, error) {
@@ -126,8 +130,13 @@ func (u *Subject) remember() {
 	defer m.mu.Unlock()
 	m.last = slices.DeleteFunc(m.last, func(e *Subject) bool { return e.Pose == u.Pose })
 	m.last = append(m.last, &o)
-	if len(m.last) > maxRemembered {
-		m.last = slices.Delete(m.last, 0, 1)
+	parts := 0
+	for k := len(m.last) - 1; k >= 0; k-- {
+		parts += len(m.last[k].Pose.Shot.Parts)
+		if held := len(m.last) - k; held > maxRemembered || parts > maxRememberedParts && held > 2 {
+			m.last = slices.Delete(m.last, 0, k+1)
+			break
+		}
 	}
 }
 
