@@ -252,13 +252,17 @@ func ReadRecord(folder string) *Record {
 }
 
 // VersionFolder makes the first folder name-v001, name-v002, ... below root that does not exist yet,
-// so that a run never writes where another one did.
-func VersionFolder(root, name string) (string, error) {
+// so that a run never writes where another one did. Taken tells of folders that an earlier run had, which may be gone; nil for
+// none.
+func VersionFolder(root, name string, taken func(folder string) bool) (string, error) {
 	if err := os.MkdirAll(root, 0o755); err != nil {
 		return "", fmt.Errorf("the output folder cannot be made: %w", err)
 	}
 	for v := 1; v < 100_000; v++ {
 		folder := filepath.Join(root, fmt.Sprintf("%s-v%03d", SafeName(name), v))
+		if taken != nil && taken(folder) {
+			continue
+		}
 		switch err := os.Mkdir(folder, 0o755); {
 		case err == nil:
 			return folder, nil

@@ -140,7 +140,13 @@ func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string,
 	if o.Apart {
 		title += " " + names.Camera
 	}
-	folder, err := VersionFolder(q.folder, title)
+	earlier, err := q.store.Runs()
+	if err != nil {
+		return "", err
+	}
+	folder, err := VersionFolder(q.folder, title, func(folder string) bool {
+		return slices.ContainsFunc(earlier, func(r store.Run) bool { return r.Folder == folder })
+	})
 	if err != nil {
 		return "", err
 	}
@@ -406,7 +412,29 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 			return err
 		}
 	}
+	if err := q.gone(r, plan, list); err != nil {
+		return err
+	}
 	return plan.WriteRecord(list)
+}
+
+// gone looks whether the files of all frames are still there at the end of a run, whose folder may have been removed or moved
+// while it was rendered. Those that are not are to be rendered again.
+func (q *Queue) gone(r *store.Run, plan *Plan, list []store.Frame) error {
+	var lost []int
+	for _, f := range list {
+		if _, err := os.Stat(filepath.Join(plan.Folder, f.File)); err == nil {
+			continue
+		}
+		lost = append(lost, f.Number)
+		if err := q.store.SetFrame(r.ID, store.Frame{Number: f.Number, File: f.File, State: store.FrameWaiting}); err != nil {
+			return err
+		}
+	}
+	if len(lost) == 0 {
+		return nil
+	}
+	return fmt.Errorf("frames %s are not in %s any more: they were removed or moved while the run was going on; let it go on, and they are rendered again", stretches(lost), plan.Folder)
 }
 
 // Full says of a disk that is full which frames are safe; other errors stay as they are.

@@ -318,6 +318,61 @@ func TestAnEndIsNotTakenBack(t *testing.T) {
 	}
 }
 
+// A folder that was removed is not in the way of the next run, and one that goes while a run is going on is noticed: the run
+// says which frames are gone, and renders them when it is let go on.
+func TestRemovedFolders(t *testing.T) {
+	var q *Queue
+	var mu sync.Mutex
+	doomed := ""
+	_, q = opened(t, func(p Progress) {
+		mu.Lock()
+		defer mu.Unlock()
+		if p.Run == doomed && p.Done == 3 && p.State == Running {
+			if r, _, _, err := q.Status(p.Run); err == nil {
+				os.RemoveAll(r.Folder)
+			}
+			doomed = ""
+		}
+	})
+	start := func() (id, folder string) {
+		t.Helper()
+		id, err := q.Start("shot", "P", boxShot(), Defaults(boxShot()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, _, _, err := q.Status(id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return id, r.Folder
+	}
+	id, folder := start()
+	wait(t, q, id, Done)
+	if err := os.RemoveAll(folder); err != nil {
+		t.Fatal(err)
+	}
+	mu.Lock()
+	id, again := start()
+	doomed = id
+	mu.Unlock()
+	if again == folder {
+		t.Errorf("two runs have the folder %s", folder)
+	}
+	wait(t, q, id, Failed)
+	_, p, _, _ := q.Status(id)
+	if !strings.Contains(p.Message, "removed or moved") || !strings.Contains(p.Message, "0-2") {
+		t.Errorf("it says %q", p.Message)
+	}
+	if err := q.Set(id, Waiting); err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range wait(t, q, id, Done) {
+		if _, err := os.Stat(filepath.Join(again, f.File)); err != nil {
+			t.Error(err)
+		}
+	}
+}
+
 func otherCamera(focal float64) shot.Part {
 	return shot.Part{ID: "other", Name: "Other", Kind: shot.Camera, Rest: shot.AtRest, Camera: &shot.Lens{Focal: focal, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}}
 }

@@ -17,9 +17,8 @@ const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-
 // other sites' pages, and requests without the token where one is needed.
 func guard(hosts []string, token string) fiber.Handler {
 	return func(c fiber.Ctx) error {
-		c.Set("Content-Security-Policy", policy)
-		c.Set("X-Content-Type-Options", "nosniff")
-		c.Set("Referrer-Policy", "no-referrer")
+		harden(c)
+		defer harden(c) // what serves files begins its answer anew
 		host := string(c.Request().Host())
 		if len(hosts) > 0 && !slices.Contains(hosts, strings.ToLower(host)) {
 			return fiber.NewError(fiber.StatusForbidden, "this server does not answer for "+host)
@@ -41,9 +40,17 @@ func guard(hosts []string, token string) fiber.Handler {
 		if subtle.ConstantTimeCompare([]byte(given), []byte(token)) != 1 {
 			return fiber.NewError(fiber.StatusUnauthorized, "open the address with ?token= and the token that the server was started with")
 		}
+		err := c.Next()
 		if c.Query("token") != "" {
 			c.Cookie(&fiber.Cookie{Name: "perigyre", Value: token, Path: "/", HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode})
 		}
-		return c.Next()
+		return err
 	}
+}
+
+// harden tells browsers what an answer may do.
+func harden(c fiber.Ctx) {
+	c.Set("Content-Security-Policy", policy)
+	c.Set("X-Content-Type-Options", "nosniff")
+	c.Set("Referrer-Policy", "no-referrer")
 }

@@ -15,6 +15,7 @@ import (
 	"maps"
 	"math"
 	"mime/multipart"
+	"net/http"
 	"net/url"
 	"os"
 	"path"
@@ -491,8 +492,18 @@ func (st *Studio) getImage(c fiber.Ctx) error {
 		return store.ErrMissing
 	}
 	c.Set("Cache-Control", forever)
-	c.Set("Content-Type", m.Images[n].MIME)
+	c.Set("Content-Type", pictureType(m.Images[n].Data))
 	return c.Send(m.Images[n].Data)
+}
+
+// pictureType is what a picture that a file brought is served as: by what its data are, never by what the file calls it, and
+// nothing that a browser would run.
+func pictureType(data []byte) string {
+	switch t := http.DetectContentType(data); t {
+	case "image/png", "image/jpeg", "image/webp", "image/gif", "image/bmp":
+		return t
+	}
+	return "application/octet-stream"
 }
 
 // getShape makes the mesh of a shape, which its measures say all about.

@@ -348,6 +348,36 @@ func TestAFailingDiskIsNoBadInput(t *testing.T) {
 	}
 }
 
+// Every answer tells browsers what it may do, the front page too, and the address that is printed logs in; what a file brought
+// is served as what it is.
+func TestHeaders(t *testing.T) {
+	h := newHouse(t, "secret")
+	for _, path := range []string{"/?token=secret", "/shots/any?token=secret", "/api/state?token=secret", "/api/nothing?token=secret", "/", "/api/state"} {
+		r := httptest.NewRequest("GET", path, nil)
+		r.Host = "here:1"
+		res, err := h.app.Test(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, name := range []string{"Content-Security-Policy", "X-Content-Type-Options", "Referrer-Policy"} {
+			if res.Header.Get(name) == "" {
+				t.Errorf("%s: no %s", path, name)
+			}
+		}
+		if logs := strings.Contains(path, "token"); logs != strings.Contains(res.Header.Get("Set-Cookie"), "HttpOnly") {
+			t.Errorf("%s: %d, the cookie is %q", path, res.StatusCode, res.Header.Get("Set-Cookie"))
+		}
+	}
+	for data, want := range map[string]string{
+		"<!doctype html><script>alert(1)</script>": "application/octet-stream", "<svg xmlns='http://www.w3.org/2000/svg'/>": "application/octet-stream",
+		"\x89PNG\r\n\x1a\n": "image/png", "\xff\xd8\xff": "image/jpeg", "": "application/octet-stream",
+	} {
+		if got := pictureType([]byte(data)); got != want {
+			t.Errorf("%q is served as %s", data, got)
+		}
+	}
+}
+
 func TestGuard(t *testing.T) {
 	h := newHouse(t, "")
 	other := httptest.NewRequest("GET", "/api/state", nil)

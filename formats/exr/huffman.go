@@ -13,7 +13,7 @@ const (
 	shortZeroRun = 59 // 59 to 62: 2 to 5 symbols without a code
 	longZeroRun  = 63 // followed by 8 bits: 6 to 261 of them
 	leastLongRun = 2 + longZeroRun - shortZeroRun
-	maxLongRun  = 255 + leastLongRun
+	maxLongRun   = 255 + leastLongRun
 )
 
 // bitWriter appends bits, the most significant first.

@@ -34,7 +34,7 @@ type Drawing struct {
 
 // limits of a drawing.
 const (
-	deepest      = 200
+	deepest     = 200
 	maxAreas    = 5000
 	maxBytes    = 32 << 20
 	maxSteps    = 100_000 // elements drawn, with those that are used again

@@ -21,7 +21,7 @@ import (
 )
 
 const (
-	deepest    = 64 // components within components
+	deepest   = 64 // components within components
 	maxPlaced = 100_000
 )
 
