@@ -237,6 +237,9 @@ func killAndGoOn(t *testing.T, o runs.Settings) {
 	ask(t, "POST", address+"/api/shots/"+got.Shot+"/runs", bytes.NewReader(settings), "application/json", &r)
 	id := r.ID
 	killed := 0
+	if code, _, errs := run(t, "serve", "--data", data, "--listen", "127.0.0.1:0"); code == 0 || !strings.Contains(errs, address) {
+		t.Errorf("a second server on the folder ends with %d: %s", code, errs)
+	}
 	for deadline := time.Now().Add(2 * time.Minute); r.Progress.State != runs.Done; {
 		if time.Now().After(deadline) {
 			t.Fatalf("the run is %s after %d of %d", r.Progress.State, r.Progress.Done, r.Progress.Of)

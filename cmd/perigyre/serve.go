@@ -122,6 +122,13 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*ser
 			return fmt.Errorf("it cannot listen on %s: %w; choose another with --listen", *listen, err)
 		}
 		defer ln.Close()
+		_, port, _ = net.SplitHostPort(ln.Addr().String()) // port 0 asks for any free one
+		address := "http://" + net.JoinHostPort(host, port)
+		release, err := store.Own(*data, fmt.Sprintf("the server at %s (process %d)", address, os.Getpid()))
+		if err != nil {
+			return err
+		}
+		defer release()
 		s, err := store.Open(*data)
 		if err != nil {
 			return err
@@ -140,7 +147,6 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*ser
 				return err
 			}
 		}
-		_, port, _ = net.SplitHostPort(ln.Addr().String()) // port 0 asks for any free one
 		var hosts []string
 		if loopback {
 			for _, h := range []string{"127.0.0.1", "localhost", "[::1]"} {
@@ -157,7 +163,6 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*ser
 			st.Close()
 			_ = app.ShutdownWithTimeout(3 * time.Second)
 		}()
-		address := "http://" + net.JoinHostPort(host, port)
 		fmt.Fprintf(os.Stderr, "Rays are traced with the kernel: %s\n", bvh.Kernel())
 		fmt.Printf("Perigyre is at %s\n", address)
 		return app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
