@@ -3,7 +3,9 @@ package store
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strings"
@@ -16,7 +18,21 @@ func (s *Store) blob(hash string) (string, error) {
 	return filepath.Join(s.Folder, "blobs", hash[:2], hash), nil
 }
 
-// PutBlob keeps data under their SHA-256, which it returns. Data that are there already are left.
+// ErrDamaged is for a stored file that is not what it was written as. It has been set aside, beside its place.
+var ErrDamaged = errors.New("it is damaged and was set aside; bring the same file in again, and all that uses it has it again")
+
+// whole reports whether data are what a hash says; what is not is set aside.
+func whole(name, hash string, data []byte) bool {
+	sum := sha256.Sum256(data)
+	if hex.EncodeToString(sum[:]) == hash {
+		return true
+	}
+	slog.Error("A stored file is not what was written. It is set aside.", "file", name)
+	_ = os.Rename(name, name+".damaged")
+	return false
+}
+
+// PutBlob keeps data under their SHA-256, which it returns. Data that are there already are left, unless they are damaged.
 func (s *Store) PutBlob(data []byte) (string, error) {
 	sum := sha256.Sum256(data)
 	hash := hex.EncodeToString(sum[:])
@@ -24,7 +40,7 @@ func (s *Store) PutBlob(data []byte) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if info, err := os.Stat(name); err == nil && info.Size() == int64(len(data)) {
+	if there, err := os.ReadFile(name); err == nil && whole(name, hash, there) {
 		return hash, nil
 	}
 	if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
@@ -33,7 +49,7 @@ func (s *Store) PutBlob(data []byte) (string, error) {
 	return hash, WriteFile(name, data)
 }
 
-// Blob returns what is kept under a hash.
+// Blob returns what is kept under a hash, or an error that is ErrDamaged.
 func (s *Store) Blob(hash string) ([]byte, error) {
 	name, err := s.blob(hash)
 	if err != nil {
@@ -41,7 +57,13 @@ func (s *Store) Blob(hash string) ([]byte, error) {
 	}
 	data, err := os.ReadFile(name)
 	if os.IsNotExist(err) {
+		if _, err := os.Stat(name + ".damaged"); err == nil {
+			return nil, fmt.Errorf("the stored file %.12s: %w", hash, ErrDamaged)
+		}
 		return nil, ErrMissing
+	}
+	if err == nil && !whole(name, hash, data) {
+		return nil, fmt.Errorf("the stored file %.12s: %w", hash, ErrDamaged)
 	}
 	return data, err
 }

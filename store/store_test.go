@@ -4,6 +4,7 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"perigyre/core/shot"
@@ -118,5 +119,38 @@ func TestBlobsAreWholeAndNamesCannotClimb(t *testing.T) {
 	}
 	if data, _ := s.Blob(hash); string(data) != "abc" {
 		t.Error("a damaged blob was not written again")
+	}
+}
+
+// A stored file that has become another is not given out: it is set aside and named, and the same file brought in again heals
+// it.
+func TestDamagedFilesAreSetAsideAndHealed(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	hash, err := s.PutBlob([]byte("a model"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	name, _ := s.blob(hash)
+	for round, damage := range []string{"a mudel", "a mod", ""} { // other bytes, cut short, empty
+		if err := os.WriteFile(name, []byte(damage), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		if round != 1 { // found when it is read, and again afterwards
+			for range 2 {
+				if _, err := s.Blob(hash); !errors.Is(err, ErrDamaged) || !strings.Contains(err.Error(), hash[:12]) {
+					t.Errorf("%q: %v", damage, err)
+				}
+			}
+			if aside, err := os.ReadFile(name + ".damaged"); err != nil || string(aside) != damage {
+				t.Errorf("%q is not set aside: %q, %v", damage, aside, err)
+			}
+		}
+		if again, err := s.PutBlob([]byte("a model")); again != hash || err != nil {
+			t.Errorf("healing: %v", err)
+		}
+		if data, err := s.Blob(hash); err != nil || string(data) != "a model" {
+			t.Errorf("after healing it is %q: %v", data, err)
+		}
 	}
 }
