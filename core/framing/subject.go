@@ -7,6 +7,8 @@ import (
 	"slices"
 	"sync"
 
+	"github.com/sourcegraph/conc"
+
 	"perigyre/core/geom"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
@@ -239,7 +241,7 @@ func (u *Subject) sweep(of []int, boxes []geom.Box, look func(worker int, t floa
 	}
 	workers := min(runtime.GOMAXPROCS(0), len(times))
 	found := make([][]geom.Box, workers)
-	var all sync.WaitGroup
+	var all conc.WaitGroup // a fault in one is the caller's
 	for w := range workers {
 		all.Go(func() {
 			m, matrices := u.Pose.Some(0), make([]geom.Mat4, len(of))
