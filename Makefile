@@ -30,7 +30,7 @@ web/dist/index.html: $(WEB_FILES) .stamps/web
 	@mkdir -p .stamps && touch $@
 
 # Debian's packages that the tests call.
-TOOLS := chromium assimp-utils pngcheck imagemagick librsvg2-bin openimageio-tools openexr
+TOOLS := chromium assimp-utils pngcheck imagemagick librsvg2-bin librsvg2-tests ffmpeg openimageio-tools openexr
 .stamps/tools:
 	@scripts/need $(TOOLS)
 	@mkdir -p .stamps && touch $@

@@ -16,6 +16,7 @@ import (
 // floors are the rooms of the core, the lowest first: each may know those of lower floors alone (docs/architecture.md).
 var floors = [][]string{
 	{"geom", "fault"},
+	{"planar"},
 	{"mesh"},
 	{"outline", "material", "color"},
 	{"shot", "model"},

@@ -5,6 +5,7 @@ package library
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -32,12 +33,12 @@ type Step func(doing string, share float64)
 // Bring reads the model in a set of files that came together: one model with the files it refers
 // to, or a zip of these. Unit is what one unit of the file is, or empty to take the format's own or
 // a guess. Errors are sentences that name the file.
-func Bring(files []File, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
-	return bring(files, nil, unit, limits, step)
+func Bring(ctx context.Context, files []File, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
+	return bring(ctx, files, nil, unit, limits, step)
 }
 
 // bring looks for what a model refers to among the files, and then where more may be.
-func bring(files []File, more model.Files, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
+func bring(ctx context.Context, files []File, more model.Files, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
 	if step == nil {
 		step = func(string, float64) {}
 	}
@@ -51,7 +52,7 @@ func bring(files []File, more model.Files, unit string, limits model.Limits, ste
 		return nil, nil, err
 	}
 	step("Reading "+path.Base(main.Name), 0.1)
-	m, err := read(main, files, more, limits)
+	m, err := read(ctx, main, files, more, limits)
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
 	}
@@ -70,7 +71,7 @@ func bring(files []File, more model.Files, unit string, limits model.Limits, ste
 
 // read decodes the model. A panic in a reader is a fault of ours, but must not take the server or
 // other people's work down with it.
-func read(main File, files []File, more model.Files, limits model.Limits) (m *model.Model, err error) {
+func read(ctx context.Context, main File, files []File, more model.Files, limits model.Limits) (m *model.Model, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("it could not be read because of a fault in this program (%v); please report it with the file", p)
@@ -107,11 +108,11 @@ func read(main File, files []File, more model.Files, limits model.Limits) (m *mo
 	case ".ply":
 		return ply.Read(main.Data, limits)
 	case ".svg":
-		d, err := svg.Read(main.Data)
+		d, err := svg.Open(main.Data)
 		if err != nil {
 			return nil, err
 		}
-		m, err := Mark(FirstMark("", d), func(string) ([]byte, error) { return main.Data, nil })
+		m, err := drawing(ctx, FirstMark("", d), d)
 		if err == nil {
 			m.Drawing = main.Data
 		}

@@ -3,6 +3,7 @@ package library
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"fmt"
 	"image"
 	"image/color"
@@ -68,7 +69,7 @@ const quad = "mtllib s/m.mtl\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nusemtl
 func TestZipWithFoldersCaseAndAMissingPicture(t *testing.T) {
 	data := zipOf(t, File{"Kit/thing.OBJ", []byte(quad)}, File{"Kit/S/M.mtl", []byte("newmtl M\nmap_Kd gone.png\nmap_Ke glow.png")},
 		File{"Kit/glow.png", pictureOf(2, 2)}, File{"__MACOSX/thing.obj", []byte("junk")}, File{"Kit/.hidden.obj", []byte("junk")})
-	m, r, err := Bring([]File{{"kit.zip", data}}, "cm", model.DefaultLimits, nil)
+	m, r, err := Bring(context.Background(), []File{{"kit.zip", data}}, "cm", model.DefaultLimits, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -105,7 +106,7 @@ func TestBadUploadsAreRefusedWhole(t *testing.T) {
 			"--max-texture"},
 		"no size": {[]File{{"a.obj", []byte("v 1 1 1\nv 1 1 1\nv 1 1 1\nf 1 2 3")}}, "no surfaces"},
 	} {
-		m, r, err := Bring(c.files, "", small, nil)
+		m, r, err := Bring(context.Background(), c.files, "", small, nil)
 		if err == nil || m != nil || r != nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v, want something with %q", name, err, c.says)
 		}
@@ -121,7 +122,7 @@ func TestAModelsFilesStayInItsFolder(t *testing.T) {
 	_ = os.Symlink(filepath.Join(dir, "secret.mtl"), filepath.Join(dir, "in", "link.mtl"))
 	name := filepath.Join(dir, "in", "a.obj")
 	_ = os.WriteFile(name, []byte(strings.Replace(quad, "s/m.mtl", "link.mtl", 1)), 0o644)
-	_, r, err := BringFile(name, "", model.DefaultLimits, nil)
+	_, r, err := BringFile(context.Background(), name, "", model.DefaultLimits, nil)
 	if err != nil || fmt.Sprint(r.Missing) != "[link.mtl]" {
 		t.Errorf("a link out of the folder was followed: %v, %+v", err, r)
 	}
@@ -130,11 +131,11 @@ func TestAModelsFilesStayInItsFolder(t *testing.T) {
 func TestWarnings(t *testing.T) {
 	far := mesh.Box(geom.Vec3{1, 1, 1})
 	far.Transform(geom.Translation(geom.Vec3{5000, 0, 0}))
-	_, r, err := Bring([]File{{"far.glb", glbOf(t, far)}}, "", model.DefaultLimits, nil)
+	_, r, err := Bring(context.Background(), []File{{"far.glb", glbOf(t, far)}}, "", model.DefaultLimits, nil)
 	if err != nil || len(r.Warnings) != 1 || !strings.Contains(r.Warnings[0], "from the origin") {
 		t.Errorf("%v: %q", err, r.Warnings)
 	}
-	_, r, err = Bring([]File{{"large.glb", glbOf(t, mesh.Box(geom.Vec3{100, 250, 100}))}}, "", model.DefaultLimits, nil)
+	_, r, err = Bring(context.Background(), []File{{"large.glb", glbOf(t, mesh.Box(geom.Vec3{100, 250, 100}))}}, "", model.DefaultLimits, nil)
 	if err != nil || len(r.Warnings) != 1 || !strings.Contains(r.Warnings[0], "250 m large") {
 		t.Errorf("%v: %q", err, r.Warnings)
 	}
@@ -167,7 +168,7 @@ func TestAgainstAssimp(t *testing.T) {
 		if err := os.WriteFile(file, data, 0o644); err != nil {
 			t.Fatal(err)
 		}
-		_, r, err := BringFile(file, "m", model.DefaultLimits, nil)
+		_, r, err := BringFile(context.Background(), file, "m", model.DefaultLimits, nil)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -1,11 +1,13 @@
 package library
 
 import (
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"perigyre/core/geom"
 	"perigyre/core/model"
@@ -28,7 +30,7 @@ func KeepMark(d *shot.Shot, m *model.Model, a *Assets) error {
 	if err != nil {
 		return err
 	}
-	drawing, err := svg.Read(m.Drawing)
+	drawing, err := svg.Open(m.Drawing)
 	if err != nil {
 		return err
 	}
@@ -53,6 +55,9 @@ func makeMarks(d *shot.Shot, a *Assets, newID func() string) error {
 	return nil
 }
 
+// makingMarks is how long an edit may take to make a mark anew.
+const makingMarks = time.Minute
+
 // makeMark gives the parts of a mark their meshes: the first part the first area or letter, and so on.
 // Parts that are there keep their names, materials, moves and what was done to their places; those
 // that are too many go, and new ones come.
@@ -61,7 +66,9 @@ func makeMark(d *shot.Shot, at int, a *Assets, newID func() string) error {
 	if err := mark.Solid.Check(); err != nil {
 		return err
 	}
-	m, err := Mark(mark, a.Open)
+	ctx, done := context.WithTimeout(context.Background(), makingMarks)
+	defer done()
+	m, err := Mark(ctx, mark, a.Open)
 	if err != nil {
 		return err
 	}
@@ -84,6 +91,11 @@ func makeMark(d *shot.Shot, at int, a *Assets, newID func() string) error {
 			materials[k] = id
 			mat := m.Materials[k]
 			mat.ID = id
+			for _, slot := range mat.TextureSlots() {
+				if *slot != nil {
+					(*slot).Asset = asset
+				}
+			}
 			d.Materials = append(d.Materials, mat)
 		}
 		return id

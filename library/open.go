@@ -1,6 +1,7 @@
 package library
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -9,7 +10,7 @@ import (
 )
 
 // BringFile reads a model from a file on disk, with the files that it refers to in the same folder.
-func BringFile(name, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
+func BringFile(ctx context.Context, name, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
 	info, err := os.Stat(name)
 	switch {
 	case os.IsNotExist(err):
@@ -40,5 +41,5 @@ func BringFile(name, unit string, limits model.Limits, step Step) (*model.Model,
 		left -= int64(len(data))
 		return data, err == nil
 	}
-	return bring([]File{{filepath.Base(name), data}}, beside, unit, limits, step)
+	return bring(ctx, []File{{filepath.Base(name), data}}, beside, unit, limits, step)
 }

@@ -78,7 +78,7 @@ func (st *Studio) changed(id string, version int) {
 
 // Replace puts a newer file in the place of an import of a shot.
 func (st *Studio) Replace(id, root string, files []library.File) (*library.Replaced, error) {
-	m, report, err := library.Bring(files, "", st.Limits, nil)
+	m, report, err := library.Bring(st.ctx, files, "", st.Limits, nil)
 	if err != nil {
 		return nil, refused{err}
 	}

@@ -365,7 +365,7 @@ func (st *Studio) postImport(c fiber.Ctx) error {
 		got, err := st.OpenProject(files[0])
 		return reply(c, got, err)
 	}
-	got, err := st.Import(files, value("unit"), value("project"), func(doing string, share float64) {
+	got, err := st.Import(st.ctx, files, value("unit"), value("project"), func(doing string, share float64) {
 		st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
 	})
 	return reply(c, got, err)

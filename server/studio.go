@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"path"
@@ -30,13 +31,16 @@ type Studio struct {
 	desk     desk
 	subjects framing.Memory
 	tests    testFrames
-	proofs   testFrames // by shot
+	proofs   testFrames      // by shot
+	ctx      context.Context // ends when the studio closes
+	end      context.CancelFunc
 	tickets  testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
 }
 
 // OpenStudio opens the work in a data folder. Runs write below output.
 func OpenStudio(s *store.Store, output string, limits model.Limits) (*Studio, error) {
 	st := &Studio{Limits: limits, store: s, assets: &library.Assets{Open: s.Blob, Keep: s.PutBlob, Limits: limits}}
+	st.ctx, st.end = context.WithCancel(context.Background())
 	st.stock = runs.Stock{Props: render.NewProps(st.assets), Surfaces: st.assets}
 	var err error
 	st.queue, err = runs.Open(s, st.stock, output, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })
@@ -45,6 +49,7 @@ func OpenStudio(s *store.Store, output string, limits model.Limits) (*Studio, er
 
 // Close ends the queue of runs and the event streams.
 func (st *Studio) Close() {
+	st.end()
 	st.hub.close()
 	st.queue.Close()
 }
@@ -60,8 +65,8 @@ type refused struct{ error }
 func (r refused) Unwrap() error { return r.error }
 
 // Import brings files in as a shot, staged on a turntable: of a project, or of a new one where project is empty.
-func (st *Studio) Import(files []library.File, unit, project string, step library.Step) (*Imported, error) {
-	m, report, err := library.Bring(files, unit, st.Limits, step)
+func (st *Studio) Import(ctx context.Context, files []library.File, unit, project string, step library.Step) (*Imported, error) {
+	m, report, err := library.Bring(ctx, files, unit, st.Limits, step)
 	if err != nil {
 		return nil, refused{err}
 	}

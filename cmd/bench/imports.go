@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -32,7 +33,7 @@ func imports() {
 			path := filepath.Join(dir, file.name)
 			check(os.WriteFile(path, file.data, 0o644))
 			ours := fastest(1, func() {
-				_, _, err := library.BringFile(path, "mm", model.DefaultLimits, nil)
+				_, _, err := library.BringFile(context.Background(), path, "mm", model.DefaultLimits, nil)
 				check(err)
 			})
 			millions := float64(m.Triangles()) / 1e6

@@ -192,7 +192,7 @@ func rays() {
 func staged(make func() ([]byte, error)) (*shot.Shot, *library.Assets) {
 	glb, err := make()
 	check(err)
-	m, r, err := library.Bring([]library.File{{Name: "demo.glb", Data: glb}}, "", model.DefaultLimits, nil)
+	m, r, err := library.Bring(context.Background(), []library.File{{Name: "demo.glb", Data: glb}}, "", model.DefaultLimits, nil)
 	check(err)
 	assets := library.InMemory(model.DefaultLimits)
 	asset, err := assets.KeepModel(m)

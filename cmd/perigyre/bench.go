@@ -124,7 +124,7 @@ func benched(args []string, name string, limits model.Limits) (*shot.Shot, *libr
 	if err != nil {
 		return nil, nil, nothing, err
 	}
-	m, r, err := library.Bring([]library.File{{Name: "lantern.glb", Data: glb}}, "", limits, nil)
+	m, r, err := library.Bring(context.Background(), []library.File{{Name: "lantern.glb", Data: glb}}, "", limits, nil)
 	if err != nil {
 		return nil, nil, nothing, err
 	}

@@ -15,8 +15,8 @@ func importCommand() *cobra.Command {
 	asJSON := c.Flags().Bool("json", false, "print the report as JSON")
 	unit := c.Flags().String("unit", "", "what one unit of the file is: m, cm, mm, in or ft")
 	limits := limitFlags(c)
-	c.RunE = func(_ *cobra.Command, args []string) error {
-		_, r, err := library.BringFile(args[0], *unit, limits(), nil)
+	c.RunE = func(c *cobra.Command, args []string) error {
+		_, r, err := library.BringFile(c.Context(), args[0], *unit, limits(), nil)
 		if err != nil {
 			return input{err}
 		}

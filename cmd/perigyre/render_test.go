@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -22,7 +23,7 @@ import (
 // projectZip stages the tetrahedron in a shot of a project that is handed over.
 func projectZip(t *testing.T) string {
 	t.Helper()
-	m, report, err := library.BringFile(tetraFile(t), "", model.DefaultLimits, nil)
+	m, report, err := library.BringFile(context.Background(), tetraFile(t), "", model.DefaultLimits, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

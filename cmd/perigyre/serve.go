@@ -50,7 +50,7 @@ func demoCommand() *cobra.Command {
 const demoName = "Brindlewick No. 3"
 
 // prepareDemo brings the lantern in as anyone would, unless it is there already.
-func prepareDemo(st *server.Studio, s *store.Store) error {
+func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) error {
 	list, err := s.Projects()
 	if err != nil {
 		return err
@@ -65,7 +65,7 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 		return err
 	}
 	quiet := func(string, float64) {}
-	got, err := st.Import([]library.File{{Name: "brindlewick-no-3.glb", Data: glb}}, "", "", quiet)
+	got, err := st.Import(ctx, []library.File{{Name: "brindlewick-no-3.glb", Data: glb}}, "", "", quiet)
 	if err != nil {
 		return err
 	}
@@ -81,7 +81,7 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 		if err != nil {
 			return err
 		}
-		made, err := st.Import([]library.File{{Name: more.file, Data: glb}}, "", got.Project, quiet)
+		made, err := st.Import(ctx, []library.File{{Name: more.file, Data: glb}}, "", got.Project, quiet)
 		if err != nil {
 			return err
 		}
@@ -89,7 +89,7 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 			return err
 		}
 	}
-	mark, err := st.Import([]library.File{{Name: "Mark.svg", Data: demo.Mark}}, "", got.Project, quiet)
+	mark, err := st.Import(ctx, []library.File{{Name: "Mark.svg", Data: demo.Mark}}, "", got.Project, quiet)
 	if err != nil {
 		return err
 	}
@@ -101,13 +101,13 @@ func prepareDemo(st *server.Studio, s *store.Store) error {
 
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context
 // ends.
-func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*server.Studio, *store.Store) error) error {
+func serveFlags(c *cobra.Command, folder string) func(context.Context, func(context.Context, *server.Studio, *store.Store) error) error {
 	data := c.Flags().String("data", folder, "folder for projects and models")
 	out := c.Flags().String("out", "", "folder for rendered frames (the folder renders in the data folder)")
 	listen := c.Flags().String("listen", "127.0.0.1:7741", "address and port")
 	token := c.Flags().String("token", "", "secret that requests must bring; needed to listen beyond this machine")
 	limits := limitFlags(c)
-	return func(ctx context.Context, prepare func(*server.Studio, *store.Store) error) error {
+	return func(ctx context.Context, prepare func(context.Context, *server.Studio, *store.Store) error) error {
 		host, port, err := net.SplitHostPort(*listen)
 		if err != nil {
 			return input{fmt.Errorf("--listen %s is not an address and a port such as 127.0.0.1:7741", *listen)}
@@ -143,7 +143,7 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(*ser
 		}
 		defer st.Close()
 		if prepare != nil {
-			if err := prepare(st, s); err != nil {
+			if err := prepare(ctx, st, s); err != nil {
 				return err
 			}
 		}

@@ -96,7 +96,7 @@ func parseColor(s string) (*[3]float64, error) {
 }
 
 // stage makes the shot and the settings of its run.
-func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Settings, runs.Stock, error) {
+func (o *turntable) stage(ctx context.Context, name string, limits model.Limits) (*shot.Shot, runs.Settings, runs.Stock, error) {
 	var none runs.Settings
 	var nothing runs.Stock
 	m := sizePattern.FindStringSubmatch(o.size)
@@ -124,7 +124,7 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 	if err := d.Validate(); err != nil {
 		return nil, none, nothing, err
 	}
-	mod, report, err := library.BringFile(name, o.unit, limits, nil)
+	mod, report, err := library.BringFile(ctx, name, o.unit, limits, nil)
 	if err != nil {
 		return nil, none, nothing, err
 	}
@@ -154,7 +154,7 @@ func (o *turntable) stage(name string, limits model.Limits) (*shot.Shot, runs.Se
 }
 
 func (o *turntable) run(ctx context.Context, name string, limits model.Limits) error {
-	d, set, stock, err := o.stage(name, limits)
+	d, set, stock, err := o.stage(ctx, name, limits)
 	if err != nil {
 		return input{err}
 	}

@@ -114,7 +114,7 @@ func TestDrawnPath(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if !p.Closed || math.Abs(p.Length-2*math.Pi) > 1e-9 {
+	if !p.Closed || math.Abs(p.Length-2*math.Pi) > 1e-8 {
 		t.Fatalf("a circle of radius 1 is %g long, closed %v", p.Length, p.Closed)
 	}
 	var last geom.Vec3

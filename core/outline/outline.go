@@ -1,112 +1,150 @@
-// Package outline holds flat regions with holes and makes solids of them. Boolean operations, insets
-// and strokes are those of the package canvas; what is ours is the solid.
+// Package outline holds drawings as lines and curves, makes flat areas of what they fill and of what a pen draws along
+// them, and solids of the areas.
 package outline
 
 import (
+	"context"
 	"math"
 
-	"github.com/tdewolff/canvas"
-
 	"perigyre/core/geom"
+	"perigyre/core/planar"
 )
 
-// Region is a flat area, its y upwards: outer loops run counter-clockwise, holes clockwise, and
-// nothing overlaps. The zero Region is empty.
-type Region struct{ path *canvas.Path }
+// Region is a flat area: outer loops run counter-clockwise, holes clockwise, and nothing overlaps. The zero Region is
+// empty.
+type Region struct{ loops [][]geom.Vec2 }
 
-// New returns the area that a path fills, its curves flattened to a tolerance and its overlaps
-// resolved.
-func New(p *canvas.Path, evenOdd bool, tolerance float64) Region {
-	rule := canvas.NonZero
-	if evenOdd {
-		rule = canvas.EvenOdd
-	}
-	return Region{p.Flatten(tolerance).Settle(rule)}
+// Area is an area as it is drawn: closed lines and a winding rule.
+type Area struct {
+	Lines [][]geom.Vec2
+	Rule  planar.Rule
 }
 
-// Empty reports whether there is no area.
-func (r Region) Empty() bool { return r.path == nil || r.path.Empty() }
-
-// Minus returns what of r is not in o.
-func (r Region) Minus(o Region) Region {
-	if r.Empty() || o.Empty() {
-		return r
+// Fill returns what a path fills, its curves made straight to a tolerance. What is open is closed.
+func Fill(p Path, rule planar.Rule, tolerance float64) Area {
+	a := Area{Rule: rule}
+	for _, l := range p.Flatten(tolerance) {
+		if len(l.Points) > 2 {
+			a.Lines = append(a.Lines, l.Points)
+		}
 	}
-	return Region{r.path.Not(o.path)}
+	return a
 }
 
-// Plus returns what is in r or in o.
-func (r Region) Plus(o Region) Region {
-	switch {
-	case r.Empty():
-		return o
-	case o.Empty():
-		return r
-	}
-	return Region{r.path.Or(o.path)}
-}
+// Area returns the region as it would be drawn.
+func (r Region) Area() Area { return Area{Lines: r.loops} }
 
-// Inset returns the area that is at least d from the outline.
-func (r Region) Inset(d, tolerance float64) Region {
-	if r.Empty() || d <= 0 {
-		return r
-	}
-	return Region{r.path.Offset(-d, tolerance).Flatten(tolerance).Settle(canvas.Positive)}
-}
-
-// Loops returns the outer loops, each with the holes in it.
-func (r Region) Loops() []Loop {
-	if r.Empty() {
-		return nil
-	}
-	var out []Loop
-	for _, p := range r.path.Split() {
-		var points []geom.Vec2
-		for _, c := range p.Coords() {
-			q := geom.Vec2{c.X, c.Y}
-			if len(points) == 0 || q != points[len(points)-1] {
-				points = append(points, q)
-			}
+// Transform returns the area where an affine map takes it.
+func (a Area) Transform(m Affine) Area {
+	out := Area{make([][]geom.Vec2, len(a.Lines)), a.Rule}
+	for i, l := range a.Lines {
+		out.Lines[i] = make([]geom.Vec2, len(l))
+		for k, p := range l {
+			out.Lines[i][k] = m.Point(p)
 		}
-		for len(points) > 1 && points[0] == points[len(points)-1] {
-			points = points[:len(points)-1]
-		}
-		if len(points) < 3 {
-			continue
-		}
-		if signedArea(points) > 0 || len(out) == 0 {
-			out = append(out, Loop{Outer: points})
-			continue
-		}
-		// A hole belongs to the outer loop that it lies in; the smallest, where loops lie in loops.
-		best := len(out) - 1
-		least := math.Inf(1)
-		for i := range out {
-			if a := signedArea(out[i].Outer); a < least && contains(out[i].Outer, points[0]) {
-				best, least = i, a
-			}
-		}
-		out[best].Holes = append(out[best].Holes, points)
 	}
 	return out
 }
 
-// Loop is an outline with the holes in it.
-type Loop struct {
-	Outer []geom.Vec2
-	Holes [][]geom.Vec2
+func layers(areas ...Area) []planar.Layer {
+	out := make([]planar.Layer, len(areas))
+	for i, a := range areas {
+		out[i] = planar.Layer(a)
+	}
+	return out
 }
 
-// Area returns the area of the region.
-func (r Region) Area() float64 {
+// Regions divides the plane by areas and returns regions of it, which may overlap, by number: of calls add for each that a
+// place belongs to. Errors are those of planar.Arrange.
+func Regions(ctx context.Context, n int, areas []Area, of func(inside func(area int) bool, add func(region int))) ([]Region, error) {
+	a, err := planar.Arrange(ctx, layers(areas...)...)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Region, n)
+	for i, loops := range a.Outlines(n, func(c *planar.Cover, add func(int)) {
+		of(func(k int) bool { return a.Inside(c, k) }, add)
+	}) {
+		out[i].loops = loops
+	}
+	return out, nil
+}
+
+// Combine returns the region of the places that in takes, by which of the areas they are inside.
+func Combine(ctx context.Context, areas []Area, in func(inside func(area int) bool) bool) (Region, error) {
+	r, err := Regions(ctx, 1, areas, func(inside func(int) bool, add func(int)) {
+		if in(inside) {
+			add(0)
+		}
+	})
+	if err != nil {
+		return Region{}, err
+	}
+	return r[0], nil
+}
+
+// Resolve returns the region of one area.
+func (a Area) Resolve(ctx context.Context) (Region, error) {
+	return Combine(ctx, []Area{a}, func(inside func(int) bool) bool { return inside(0) })
+}
+
+// Visible returns what is seen of areas that are painted one on the other, the first at the bottom. Each hides those below
+// it from a number on: 0 for an opaque one, its own for one that can be seen through.
+func Visible(ctx context.Context, areas []Area, hides []int) ([]Region, error) {
+	a, err := planar.Arrange(ctx, layers(areas...)...)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Region, len(areas))
+	for i, loops := range a.Outlines(len(areas), func(c *planar.Cover, add func(int)) {
+		hidden := len(areas) // from here on
+		for k := range c.Down() {
+			if k >= hidden || !a.Inside(c, k) {
+				continue
+			}
+			add(k)
+			if hides[k] < k {
+				if hidden = hides[k]; hidden == 0 {
+					return
+				}
+			}
+		}
+	}) {
+		out[i].loops = loops
+	}
+	return out, nil
+}
+
+// Empty reports whether there is no area.
+func (r Region) Empty() bool { return len(r.loops) == 0 }
+
+// band is what lies within d of the outline.
+func (r Region) band(d, tolerance float64) Area {
+	lines := make([]Polyline, len(r.loops))
+	for i, l := range r.loops {
+		lines[i] = Polyline{l, make([]bool, len(l)), true}
+	}
+	return Area{Lines: Stroke(lines, Pen{Width: 2 * d, Join: RoundJoin}, tolerance)}
+}
+
+// Inset returns the area that is at least d from the outline.
+func (r Region) Inset(ctx context.Context, d, tolerance float64) (Region, error) {
+	if r.Empty() || d <= 0 {
+		return r, nil
+	}
+	return Combine(ctx, []Area{r.Area(), r.band(d, tolerance)}, func(inside func(int) bool) bool { return inside(0) && !inside(1) })
+}
+
+// Size returns the area of the region.
+func (r Region) Size() float64 {
 	sum := 0.0
-	for _, l := range r.Loops() {
-		sum += signedArea(l.Outer)
-		for _, h := range l.Holes {
-			sum += signedArea(h)
+	for _, l := range r.loops {
+		for i, p := range l {
+			q := l[(i+1)%len(l)]
+			sum += (p[0]-l[0][0])*(q[1]-l[0][1]) - (q[0]-l[0][0])*(p[1]-l[0][1])
 		}
 	}
-	return sum
+	return sum / 2
 }
 
 // Bounds returns the lowest and highest corner of the region's box.
@@ -114,26 +152,25 @@ func (r Region) Bounds() (lo, hi geom.Vec2) {
 	if r.Empty() {
 		return lo, hi
 	}
-	b := r.path.Bounds()
-	return geom.Vec2{b.X0, b.Y0}, geom.Vec2{b.X1, b.Y1}
-}
-
-// signedArea is the shoelace formula: positive for a counter-clockwise loop.
-func signedArea(loop []geom.Vec2) float64 {
-	sum := 0.0
-	for i, p := range loop {
-		q := loop[(i+1)%len(loop)]
-		sum += p[0]*q[1] - q[0]*p[1]
+	lo, hi = geom.Vec2{math.Inf(1), math.Inf(1)}, geom.Vec2{math.Inf(-1), math.Inf(-1)}
+	for _, l := range r.loops {
+		for _, p := range l {
+			lo = geom.Vec2{math.Min(lo[0], p[0]), math.Min(lo[1], p[1])}
+			hi = geom.Vec2{math.Max(hi[0], p[0]), math.Max(hi[1], p[1])}
+		}
 	}
-	return sum / 2
+	return lo, hi
 }
 
-func contains(loop []geom.Vec2, p geom.Vec2) bool {
+// Contains reports whether a point lies in the region.
+func (r Region) Contains(p geom.Vec2) bool {
 	in := false
-	for i, a := range loop {
-		b := loop[(i+1)%len(loop)]
-		if (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0]+(b[0]-a[0])*(p[1]-a[1])/(b[1]-a[1]) {
-			in = !in
+	for _, l := range r.loops {
+		for i, a := range l {
+			b := l[(i+1)%len(l)]
+			if (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0]+(b[0]-a[0])*(p[1]-a[1])/(b[1]-a[1]) {
+				in = !in
+			}
 		}
 	}
 	return in

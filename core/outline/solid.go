@@ -1,141 +1,152 @@
 package outline
 
 import (
+	"context"
 	"math"
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
+	"perigyre/core/planar"
 )
 
-// level is the region at a height.
-type level struct {
-	region Region
-	z      float64
-}
-
 // Extrude returns the solid's faces (front, back and bevels) and its sides, from z = 0 to the depth,
-// facing +z. A bevel wider than the region or half the depth allows is made as wide as they do.
-func Extrude(s mesh.Extrusion, r Region, tolerance float64) (faces, sides *mesh.Mesh) {
-	levels := levelsOf(s, r, tolerance)
-	front := levels[len(levels)-1]
-	faces, sides = &mesh.Mesh{}, &mesh.Mesh{}
-	cover(faces, front.region, front.z, false)
-	back := []level{{r, 0}}
-	if s.Both {
-		back = back[:0]
-		for _, l := range levels {
-			back = append(back, level{l.region, s.Depth - l.z})
+// facing +z. A bevel wider than the region or half the depth allows is made as wide as they do. All of it comes from one
+// division of the plane, so that its parts share their corners.
+func Extrude(ctx context.Context, s mesh.Extrusion, r Region, tolerance float64) (faces, sides *mesh.Mesh, err error) {
+	insets, heights, err := levels(ctx, s, r, tolerance)
+	if err != nil {
+		return nil, nil, err
+	}
+	areas := []Area{r.Area()}
+	for _, in := range insets {
+		areas = append(areas, in.Area())
+	}
+	a, err := planar.Arrange(ctx, layers(areas...)...)
+	if err != nil {
+		return nil, nil, err
+	}
+	// A place of the region belongs to the level that counts the insets it is in.
+	level := func(c *planar.Cover) int {
+		if !a.Inside(c, 0) {
+			return planar.Outside
+		}
+		n := 0
+		for k := range insets {
+			if a.Inside(c, k+1) {
+				n++
+			}
+		}
+		return n
+	}
+	front, err := a.Faces(ctx, level)
+	if err != nil {
+		return nil, nil, err
+	}
+	back := front
+	if !s.Both && len(insets) > 0 {
+		if back, err = a.Faces(ctx, func(c *planar.Cover) int { return min(level(c), 0) }); err != nil {
+			return nil, nil, err
 		}
 	}
-	low, high := back[0], levels[0]
-	for k := 0; k+1 < len(levels); k++ {
-		strip(faces, levels[k], levels[k+1], false)
+	// A corner is as high as the outermost outline that it is on.
+	high := make([]int, a.Points())
+	for i := range high {
+		high[i] = len(insets)
 	}
-	for k := 0; k+1 < len(back); k++ {
-		strip(faces, back[k], back[k+1], true)
+	for _, e := range front.Edges {
+		inner := max(e.Left, e.Right)
+		if min(e.Left, e.Right) == planar.Outside {
+			inner = 0
+		}
+		high[e.A], high[e.B] = min(high[e.A], inner), min(high[e.B], inner)
 	}
-	last := back[len(back)-1]
-	cover(faces, last.region, last.z, true)
-	walls(sides, r, low.z, high.z)
+	top := func(v int32) float64 { return heights[high[v]] }
+	foot := func(v int32) float64 { return 0 }
+	if s.Both {
+		foot = func(v int32) float64 { return s.Depth - top(v) }
+	}
+	faces, sides = &mesh.Mesh{}, &mesh.Mesh{}
+	cover(faces, a, front, top, false)
+	cover(faces, a, back, foot, true)
+	for _, e := range front.Edges {
+		p, q := e.A, e.B
+		if e.Left == planar.Outside {
+			p, q = q, p
+		} else if e.Right != planar.Outside {
+			continue
+		}
+		base := uint32(len(sides.Positions))
+		for _, v := range [2]int32{p, q} {
+			add(sides, a.Point(v), foot(v))
+			add(sides, a.Point(v), top(v))
+		}
+		sides.Indices = append(sides.Indices, base, base+2, base+3, base, base+3, base+1)
+	}
 	faces.MakeNormals(mesh.DefaultCrease)
 	sides.MakeNormals(mesh.DefaultCrease)
-	return faces, sides
+	return faces, sides, nil
 }
 
-// levels returns the region at the heights of the front bevel, from the outline inwards.
-func levelsOf(s mesh.Extrusion, r Region, tolerance float64) []level {
-	width := s.Width
+// levels returns the regions that the outlines of the front bevel go round, the region itself left out, and how high all
+// are.
+func levels(ctx context.Context, s mesh.Extrusion, r Region, tolerance float64) (insets []Region, heights []float64, err error) {
 	limit := s.Depth
 	if s.Both {
 		limit = s.Depth / 2
 	}
-	width = math.Min(width, limit*0.999)
+	width := math.Min(s.Width, limit*0.999)
 	if s.Bevel == mesh.NoBevel || width <= 0 {
-		return []level{{r, s.Depth}}
+		return nil, []float64{s.Depth}, nil
 	}
-	for try := 0; r.Inset(width, tolerance).Area() < 1e-3*r.Area(); try++ {
+	for try := 0; ; try++ {
+		in, err := r.Inset(ctx, width, tolerance)
+		if err != nil {
+			return nil, nil, err
+		}
+		if in.Size() >= 1e-3*r.Size() {
+			break
+		}
 		if width *= 0.8; try > 30 {
-			return []level{{r, s.Depth}}
+			return nil, []float64{s.Depth}, nil
 		}
 	}
 	steps := 1
 	if s.Bevel == mesh.RoundBevel {
 		steps = max(1, s.Steps)
 	}
-	out := []level{{r, s.Depth - width}}
+	heights = []float64{s.Depth - width}
 	for k := 1; k <= steps; k++ {
 		sin, cos := math.Sincos(math.Pi / 2 * float64(k) / float64(steps))
-		out = append(out, level{r.Inset(width*(1-cos), tolerance), s.Depth - width*(1-sin)})
+		in, err := r.Inset(ctx, width*(1-cos), tolerance)
+		if err != nil {
+			return nil, nil, err
+		}
+		insets, heights = append(insets, in), append(heights, s.Depth-width*(1-sin))
 	}
-	return out
+	return insets, heights, nil
 }
 
 func add(m *mesh.Mesh, p geom.Vec2, z float64) {
 	m.Positions = append(m.Positions, [3]float32{float32(p[0]), float32(p[1]), float32(z)})
 }
 
-func face(m *mesh.Mesh, base uint32, t [3]int, flip bool) {
-	a, b, c := base+uint32(t[0]), base+uint32(t[1]), base+uint32(t[2])
-	if flip {
-		b, c = c, b
+// cover adds the triangles of faces at the heights of their corners, facing the front or, flipped, the back.
+func cover(m *mesh.Mesh, a *planar.Arrangement, f *planar.Faces, z func(v int32) float64, flip bool) {
+	known := map[int32]uint32{}
+	corner := func(v int32) uint32 {
+		k, ok := known[v]
+		if !ok {
+			k = uint32(len(m.Positions))
+			known[v] = k
+			add(m, a.Point(v), z(v))
+		}
+		return k
 	}
-	m.Indices = append(m.Indices, a, b, c)
-}
-
-// cover fills a region at a height, facing the front or, flipped, the back.
-func cover(m *mesh.Mesh, r Region, z float64, flip bool) {
-	for _, l := range r.Loops() {
-		points, triangles := triangulate(l)
-		base := uint32(len(m.Positions))
-		for _, p := range points {
-			add(m, p, z)
+	for _, t := range f.Triangles {
+		i, j, k := corner(t.Corners[0]), corner(t.Corners[1]), corner(t.Corners[2])
+		if flip {
+			j, k = k, j
 		}
-		for _, t := range triangles {
-			face(m, base, t, flip)
-		}
-	}
-}
-
-// strip covers what is between a region and a smaller one in it, each at its height: the flat area
-// between them, whose points are lifted by the outline that they are on.
-func strip(m *mesh.Mesh, outer, inner level, flip bool) {
-	high := map[geom.Vec2]bool{}
-	for _, l := range inner.region.Loops() {
-		for _, loop := range append([][]geom.Vec2{l.Outer}, l.Holes...) {
-			for _, p := range loop {
-				high[p] = true
-			}
-		}
-	}
-	for _, l := range outer.region.Minus(inner.region).Loops() {
-		points, triangles := triangulate(l)
-		base := uint32(len(m.Positions))
-		for _, p := range points {
-			z := outer.z
-			if high[p] {
-				z = inner.z
-			}
-			add(m, p, z)
-		}
-		for _, t := range triangles {
-			face(m, base, t, flip)
-		}
-	}
-}
-
-// walls stand on the outline between two heights.
-func walls(m *mesh.Mesh, r Region, low, high float64) {
-	for _, l := range r.Loops() {
-		for _, loop := range append([][]geom.Vec2{l.Outer}, l.Holes...) {
-			base, n := uint32(len(m.Positions)), uint32(len(loop))
-			for _, p := range loop {
-				add(m, p, low)
-				add(m, p, high)
-			}
-			for i := range n {
-				a, b := base+2*i, base+2*((i+1)%n)
-				m.Indices = append(m.Indices, a, b, b+1, a, b+1, a+1)
-			}
-		}
+		m.Indices = append(m.Indices, i, j, k)
 	}
 }

@@ -7,7 +7,7 @@ import (
 	"perigyre/core/geom"
 )
 
-// point is a place on the grid. Its coordinates are at most 2^26 on either side of 0, so that every product of two
+// point is a place on the grid. Its coordinates are less than 2^26 on either side of 0, so that every product of two
 // differences, and of their doubles, is exact in 64 bits.
 type point struct{ x, y int64 }
 
@@ -32,10 +32,12 @@ func cross(u, v point) int64 { return u.x*v.y - u.y*v.x }
 // side is positive where c lies on the left of the way from a to b.
 func side(a, b, c point) int64 { return cross(b.sub(a), c.sub(a)) }
 
-const gridBits = 25 // of the larger side of the drawing
+// Bits of the larger side of the drawing that the grid tells apart, and of a number of single precision.
+const gridBits, floatBits = 21, 24
 
 // grid takes places of the plane to points and back. Its step is a power of two, so that points come back to where they
-// were when they are taken to a grid as fine once more.
+// were when they are taken to a grid as fine once more, and such that points are exact in single precision: what is
+// counter-clockwise on the grid still is in a mesh.
 type grid struct {
 	step   float64
 	ox, oy float64 // of the origin, in steps
@@ -47,13 +49,10 @@ func gridOver(lo, hi geom.Vec2) grid {
 	if !(size > 0) {
 		size = 1
 	}
-	_, e := math.Frexp(size) // size < 2^e
-	step := math.Ldexp(1, e-gridBits)
-	// Far from the origin numbers are no finer than this.
 	far := math.Max(math.Max(math.Abs(lo[0]), math.Abs(hi[0])), math.Max(math.Abs(lo[1]), math.Abs(hi[1])))
-	if _, f := math.Frexp(far); f-52 > e-gridBits {
-		step = math.Ldexp(1, f-52)
-	}
+	_, e := math.Frexp(size) // size < 2^e
+	_, f := math.Frexp(far)
+	step := math.Ldexp(1, max(e-gridBits, f-floatBits))
 	return grid{step, math.Round((lo[0] + hi[0]) / 2 / step), math.Round((lo[1] + hi[1]) / 2 / step)}
 }
 

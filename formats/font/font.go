@@ -4,10 +4,8 @@ package font
 
 import (
 	"fmt"
-	"math"
 	"strings"
 
-	"github.com/tdewolff/canvas"
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/gobolditalic"
@@ -18,6 +16,9 @@ import (
 	"golang.org/x/image/font/gofont/gosmallcaps"
 	"golang.org/x/image/font/sfnt"
 	"golang.org/x/image/math/fixed"
+
+	"perigyre/core/geom"
+	"perigyre/core/outline"
 )
 
 // Shipped are the fonts that come along, by name: the Go fonts (Bigelow and Holmes, BSD licence).
@@ -30,7 +31,7 @@ var Shipped = map[string][]byte{
 type Letter struct {
 	Rune rune
 	X, Y float64      // of its origin on the baseline, in ems from the first line's left end
-	Path *canvas.Path // in ems about its origin, y upwards
+	Path outline.Path // in ems about its origin, y upwards
 }
 
 // Setting says how a word is set, in ems.
@@ -86,7 +87,7 @@ func Set(data []byte, text string, s Setting) ([]Letter, error) {
 			if err != nil {
 				return nil, fmt.Errorf("the letter %q cannot be drawn: %w", r, err)
 			}
-			if p := path(segments, ems); !p.Empty() {
+			if p := path(segments, ems); len(p) > 0 {
 				out = append(out, Letter{r, x, -float64(row) * s.Leading, p})
 			}
 			advance, err := f.GlyphAdvance(&buf, g, em, font.HintingNone)
@@ -106,33 +107,22 @@ func Set(data []byte, text string, s Setting) ([]Letter, error) {
 	return out, nil
 }
 
-func path(segments sfnt.Segments, ems func(fixed.Int26_6) float64) *canvas.Path {
-	p := &canvas.Path{}
-	at := func(q fixed.Point26_6) (float64, float64) { return ems(q.X), -ems(q.Y) } // down in the font's rows
-	for i, s := range segments {
-		a, b := at(s.Args[0])
+func path(segments sfnt.Segments, ems func(fixed.Int26_6) float64) outline.Path {
+	var p outline.Path
+	at := func(q fixed.Point26_6) geom.Vec2 { return geom.Vec2{ems(q.X), -ems(q.Y)} } // down in the font's rows
+	for _, s := range segments {
 		switch s.Op {
 		case sfnt.SegmentOpMoveTo:
-			if i > 0 {
-				p.Close()
-			}
-			p.MoveTo(a, b)
+			p.Close()
+			p.MoveTo(at(s.Args[0]))
 		case sfnt.SegmentOpLineTo:
-			p.LineTo(a, b)
+			p.LineTo(at(s.Args[0]))
 		case sfnt.SegmentOpQuadTo:
-			c, d := at(s.Args[1])
-			p.QuadTo(a, b, c, d)
+			p.QuadTo(at(s.Args[0]), at(s.Args[1]))
 		case sfnt.SegmentOpCubeTo:
-			c, d := at(s.Args[1])
-			e, g := at(s.Args[2])
-			p.CubeTo(a, b, c, d, e, g)
+			p.CubeTo(at(s.Args[0]), at(s.Args[1]), at(s.Args[2]))
 		}
 	}
-	if len(segments) > 0 {
-		p.Close()
-	}
-	if b := p.Bounds(); math.IsNaN(b.X0) {
-		return &canvas.Path{}
-	}
+	p.Close()
 	return p
 }

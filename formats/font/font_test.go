@@ -1,6 +1,7 @@
 package font
 
 import (
+	"context"
 	"math"
 	"strings"
 	"testing"
@@ -10,6 +11,7 @@ import (
 	"golang.org/x/image/math/fixed"
 
 	"perigyre/core/outline"
+	"perigyre/core/planar"
 )
 
 // Letter outlines against the font's own glyph bounds, which hold the control points of its curves too:
@@ -32,13 +34,17 @@ func TestLettersAgainstTheFont(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			got := l.Path.Bounds()
-			for i, off := range []float64{got.X0 - float64(b.Min.X)/64/units, float64(b.Max.X)/64/units - got.X1, float64(b.Max.Y)/64/units + got.Y0, -float64(b.Min.Y)/64/units - got.Y1} {
+			lo, hi, _ := l.Path.Bounds()
+			for i, off := range []float64{lo[0] - float64(b.Min.X)/64/units, float64(b.Max.X)/64/units - hi[0], float64(b.Max.Y)/64/units + lo[1], -float64(b.Min.Y)/64/units - hi[1]} {
 				if off < -1e-6 || off > 0.04 {
 					t.Errorf("%s, %q: side %d is %g ems inside the font's bounds", name, l.Rune, i, off)
 				}
 			}
-			if a := outline.New(l.Path, false, 1e-3).Area(); a < 0.02 || a > 0.6 {
+			r, err := outline.Fill(l.Path, planar.NonZero, 1e-3).Resolve(context.Background())
+			if err != nil {
+				t.Fatal(err)
+			}
+			if a := r.Size(); a < 0.02 || a > 0.6 {
 				t.Errorf("%s, %q covers %g of the em", name, l.Rune, a)
 			}
 		}

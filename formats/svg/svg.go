@@ -1,583 +1,530 @@
-// Package svg reads drawings (W3C Scalable Vector Graphics 1.1) as filled areas: shapes, paths, groups,
-// transforms, fills and strokes. What is painted later covers what is below it.
+// Package svg reads drawings (W3C Scalable Vector Graphics 1.1, second edition, with what of version 2 programs write) as
+// painted areas: shapes, paths, strokes with dashes and markers, groups, symbols and drawings within drawings, style
+// sheets, clip paths and masks, colours and gradients. What is painted later covers what is below it. What is not taken is
+// named.
 package svg
 
 import (
-	"bytes"
-	"encoding/xml"
+	"context"
 	"errors"
 	"fmt"
-	"image/color"
-	"io"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
-	"github.com/tdewolff/canvas"
-	"golang.org/x/image/colornames"
+	"perigyre/core/geom"
+	"perigyre/core/model"
+	"perigyre/core/outline"
+	"perigyre/core/planar"
 )
 
-// Area is one painted area, in millimetres with y upwards.
+// Area is one painted area, in millimetres of the page with y upwards.
 type Area struct {
-	Name    string
-	Color   color.NRGBA
-	Path    *canvas.Path
-	EvenOdd bool
+	Name  string
+	Paint Paint
+	Shape outline.Area
+	// Hides is the number of the first area that this one hides where it lies over it: 0 for all below, its own for none.
+	Hides int
 }
 
 // Drawing is what a file paints, from the back to the front.
 type Drawing struct {
 	Areas   []Area
-	Size    [2]float64 // of the view box, in millimetres
 	LeftOut []string
 }
 
-// limits of a drawing.
-const (
-	deepest     = 200
-	maxAreas    = 5000
-	maxBytes    = 32 << 20
-	maxSteps    = 100_000 // elements drawn, with those that are used again
-	maxSegments = 50_000  // of one path
-)
-
-// node is an element with what is in it.
-type node struct {
-	name     string
-	attrs    map[string]string
-	children []*node
-	text     string
+// state is what elements inherit.
+type state struct {
+	view       viewport
+	set        map[string]string // inherited properties
+	color      [4]float64
+	opacity    float64 // of all groups round it
+	group      int     // the first area of the innermost group that is seen through
+	hidden     bool
+	name       string
+	cutting    bool // of a clip path, where shapes count and paint does not
+	fromMarker bool // within a marker, whose shapes have none
 }
 
-// style is what elements inherit.
-type style struct {
-	fill, stroke string
-	fillRule     string
-	opacity      float64
-	width        float64
-	cap, join    string
-	miter        float64
-	color        string
-	hidden       bool
-	name         string
-	transform    canvas.Matrix
+// inherited are the properties that go down to what is in an element, with what they are at first.
+var inherited = map[string]string{
+	"fill": "black", "stroke": "none", "fill-rule": "nonzero", "clip-rule": "nonzero", "stroke-width": "1", "stroke-linecap": "butt",
+	"stroke-linejoin": "miter", "stroke-miterlimit": "4", "stroke-dasharray": "none", "stroke-dashoffset": "0", "fill-opacity": "1",
+	"stroke-opacity": "1", "marker-start": "none", "marker-mid": "none", "marker-end": "none", "paint-order": "normal", "visibility": "visible",
+	"vector-effect": "none", // it is not inherited by the standard; on a group nothing else could be meant
 }
 
 type reader struct {
-	ids    map[string]*node
-	rules  map[string]map[string]string // of style sheets: "name", ".class" or "#id"
-	out    *Drawing
-	left   map[string]bool
-	steps  int
-	extent float64 // of the view box, in user units
+	*Document
+	left      *model.LeftOut
+	ctx       context.Context
+	tolerance float64 // of curves, millimetres
+	areas     []Area
+	steps     int
+	points    int
+	clips     map[clipKey]outline.Region
+	using     []*node // elements that are being used, clip or mask
 }
 
-// Read decodes an SVG.
-func Read(data []byte) (d *Drawing, err error) {
-	if len(data) > maxBytes {
-		return nil, fmt.Errorf("a drawing of %d MB is more than the %d that are read", len(data)>>20, maxBytes>>20)
-	}
-	root, err := parse(data)
-	if err != nil {
+// Draw works the drawing's areas out, curves true to a tolerance in millimetres. Errors are sentences, or that of the
+// context where it ends first.
+func (d *Document) Draw(ctx context.Context, tolerance float64) (*Drawing, error) {
+	r := &reader{Document: d, left: d.left.Clone(), ctx: ctx, tolerance: tolerance, clips: map[clipKey]outline.Region{}}
+	first := &state{view: d.view, set: inherited, color: [4]float64{3: 1}, opacity: 1}
+	if err := r.draw(d.root, first, 0); err != nil {
 		return nil, err
 	}
-	if root == nil || root.name != "svg" {
-		return nil, errors.New("it is no SVG drawing")
-	}
-	r := &reader{ids: map[string]*node{}, rules: map[string]map[string]string{}, out: &Drawing{}, left: map[string]bool{}}
-	r.index(root)
-	defer func() { // paths that the path library cannot take
-		if p := recover(); p != nil {
-			d, err = nil, fmt.Errorf("a path of the drawing cannot be read (%v)", p)
-		}
-	}()
-	view, err := r.view(root)
-	if err != nil {
-		return nil, err
-	}
-	first := style{fill: "black", stroke: "none", fillRule: "nonzero", opacity: 1, width: 1, cap: "butt", join: "miter", miter: 4, color: "black", transform: view}
-	if err := r.draw(root, first, 0); err != nil {
-		return nil, err
-	}
-	if len(r.out.Areas) == 0 {
+	if len(r.areas) == 0 {
 		return nil, errors.New("it paints nothing that can be made solid")
 	}
-	return r.out, nil
+	return &Drawing{r.areas, r.left.Names()}, nil
 }
 
-func parse(data []byte) (*node, error) {
-	dec := xml.NewDecoder(bytes.NewReader(data))
-	dec.Strict = false
-	dec.Entity = xml.HTMLEntity
-	dec.CharsetReader = func(_ string, in io.Reader) (io.Reader, error) { return in, nil }
-	var root *node
-	var stack []*node
-	for {
-		tok, err := dec.Token()
-		if errors.Is(err, io.EOF) {
-			return root, nil
+var errTooMuch = errors.New("it uses its own elements too often")
+
+// restyle returns the state within an element.
+func (r *reader) restyle(n *node, s *state) (*state, declared) {
+	set := r.declared(n)
+	out := *s
+	if v := set["color"]; v != "" && v != "inherit" {
+		if c, ok := colour(v, s.color); ok {
+			out.color = c
 		}
-		if err != nil {
-			line, _ := dec.InputPos()
-			return nil, fmt.Errorf("line %d: %w", line, err)
+	}
+	changed := false
+	take := func(k, v string) {
+		if v == "inherit" {
+			return
 		}
-		switch t := tok.(type) {
-		case xml.StartElement:
-			n := &node{name: t.Name.Local, attrs: map[string]string{}}
-			for _, a := range t.Attr {
-				n.attrs[a.Name.Local] = a.Value
+		if v == "initial" {
+			v = inherited[k]
+		}
+		if !changed {
+			m := make(map[string]string, len(out.set))
+			for k, v := range out.set {
+				m[k] = v
 			}
-			if len(stack) > 0 {
-				up := stack[len(stack)-1]
-				up.children = append(up.children, n)
-			} else if root == nil {
-				root = n
-			}
-			if stack = append(stack, n); len(stack) > deepest {
-				return nil, fmt.Errorf("its groups lie more than %d deep", deepest)
-			}
-		case xml.EndElement:
-			if len(stack) > 0 {
-				stack = stack[:len(stack)-1]
-			}
-		case xml.CharData:
-			if len(stack) > 0 {
-				stack[len(stack)-1].text += string(t)
-			}
+			out.set, changed = m, true
+		}
+		out.set[k] = v
+	}
+	if v, ok := set["marker"]; ok {
+		take("marker-start", v)
+		take("marker-mid", v)
+		take("marker-end", v)
+	}
+	for k, v := range set {
+		if _, ok := inherited[k]; ok {
+			take(k, v)
+		}
+		if none, ok := unknown[k]; ok && !slices.Contains(none, strings.TrimSpace(v)) && v != "" {
+			r.left.Add("the property " + k)
 		}
 	}
-}
-
-// index notes ids and the rules of style sheets.
-func (r *reader) index(n *node) {
-	if id := n.attrs["id"]; id != "" && r.ids[id] == nil {
-		r.ids[id] = n
-	}
-	if n.name == "style" {
-		text := n.text
-		for {
-			head, rest, ok := strings.Cut(text, "{")
-			if !ok {
-				break
-			}
-			body, tail, _ := strings.Cut(rest, "}")
-			for _, s := range strings.Split(head, ",") {
-				s = strings.TrimSpace(s)
-				if r.rules[s] == nil {
-					r.rules[s] = map[string]string{}
-				}
-				declarations(body, r.rules[s])
-			}
-			text = tail
-		}
-	}
-	for _, c := range n.children {
-		r.index(c)
-	}
-}
-
-func declarations(text string, into map[string]string) {
-	for _, d := range strings.Split(text, ";") {
-		if k, v, ok := strings.Cut(d, ":"); ok {
-			into[strings.TrimSpace(k)] = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(v), "!important"))
-		}
-	}
-}
-
-// millimetres of each unit (CSS Values 3: 96 px to the inch).
-var units = map[string]float64{"": 25.4 / 96, "px": 25.4 / 96, "mm": 1, "cm": 10, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6, "q": 0.25, "em": 16 * 25.4 / 96}
-
-// length reads a length as millimetres of the page; a percentage is of whole.
-func length(s string, whole float64) (float64, bool) {
-	s = strings.TrimSpace(s)
-	at := len(s)
-	for at > 0 && (s[at-1] >= 'a' && s[at-1] <= 'z' || s[at-1] >= 'A' && s[at-1] <= 'Z' || s[at-1] == '%') {
-		at--
-	}
-	v, err := strconv.ParseFloat(strings.TrimSpace(s[:at]), 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		return 0, false
-	}
-	if s[at:] == "%" {
-		return v / 100 * whole, true
-	}
-	k, ok := units[strings.ToLower(s[at:])]
-	return v * k, ok
-}
-
-// user reads a length in user units.
-func user(s string, whole float64) float64 {
-	v, ok := length(s, whole*units["px"])
-	if !ok {
-		return 0
-	}
-	return v / units["px"]
-}
-
-// view returns the matrix from user units to millimetres with y upwards.
-func (r *reader) view(root *node) (canvas.Matrix, error) {
-	box := numbers(root.attrs["viewBox"])
-	w, okW := length(root.attrs["width"], 100)
-	h, okH := length(root.attrs["height"], 100)
-	if strings.HasSuffix(root.attrs["width"], "%") {
-		okW = false
-	}
-	if strings.HasSuffix(root.attrs["height"], "%") {
-		okH = false
-	}
-	if len(box) != 4 || !(box[2] > 0 && box[3] > 0) {
-		if !okW {
-			w = 300 * units["px"]
-		}
-		if !okH {
-			h = 150 * units["px"]
-		}
-		box = []float64{0, 0, w / units["px"], h / units["px"]}
-	}
-	if !okW && !okH {
-		w, h = box[2]*units["px"], box[3]*units["px"]
-	} else if !okW {
-		w = h * box[2] / box[3]
-	} else if !okH {
-		h = w * box[3] / box[2]
-	}
-	k := math.Min(w/box[2], h/box[3]) // preserveAspectRatio, meet
-	if !(k > 0) || math.IsInf(k, 0) {
-		return canvas.Identity, errors.New("its view box or its size is nothing")
-	}
-	r.extent = math.Max(box[2], box[3])
-	r.out.Size = [2]float64{box[2] * k, box[3] * k}
-	return canvas.Identity.Scale(k, -k).Translate(-box[0], -(box[1] + box[3])), nil
-}
-
-func numbers(s string) []float64 {
-	var out []float64
-	for _, f := range strings.FieldsFunc(s, func(c rune) bool { return c == ',' || c == ' ' || c == '\n' || c == '\t' || c == '\r' }) {
-		v, err := strconv.ParseFloat(f, 64)
-		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-			return nil
-		}
-		out = append(out, v)
-	}
-	return out
-}
-
-// transform reads a list of transforms.
-func transform(s string) (canvas.Matrix, error) {
-	m := canvas.Identity
-	for strings.TrimSpace(s) != "" {
-		head, rest, ok := strings.Cut(s, "(")
-		args, tail, ok2 := strings.Cut(rest, ")")
-		if !ok || !ok2 {
-			return m, fmt.Errorf("the transform %.40q cannot be read", s)
-		}
-		v := numbers(args)
-		switch name := strings.Trim(head, " ,\n\t\r"); {
-		case name == "matrix" && len(v) == 6:
-			m = m.Mul(canvas.Matrix{{v[0], v[2], v[4]}, {v[1], v[3], v[5]}})
-		case name == "translate" && len(v) == 1:
-			m = m.Translate(v[0], 0)
-		case name == "translate" && len(v) == 2:
-			m = m.Translate(v[0], v[1])
-		case name == "scale" && len(v) == 1:
-			m = m.Scale(v[0], v[0])
-		case name == "scale" && len(v) == 2:
-			m = m.Scale(v[0], v[1])
-		case name == "rotate" && len(v) == 1:
-			m = m.Rotate(v[0])
-		case name == "rotate" && len(v) == 3:
-			m = m.Translate(v[1], v[2]).Rotate(v[0]).Translate(-v[1], -v[2])
-		case name == "skewX" && len(v) == 1:
-			m = m.Mul(canvas.Matrix{{1, math.Tan(v[0] * math.Pi / 180), 0}, {0, 1, 0}})
-		case name == "skewY" && len(v) == 1:
-			m = m.Mul(canvas.Matrix{{1, 0, 0}, {math.Tan(v[0] * math.Pi / 180), 1, 0}})
-		default:
-			return m, fmt.Errorf("the transform %.40q cannot be read", s)
-		}
-		s = tail
-	}
-	return m, nil
-}
-
-// restyle returns the style of an element in one of a style: attributes, then sheets, then its own
-// style attribute.
-func (r *reader) restyle(n *node, s style) (style, error) {
-	d := map[string]string{}
-	for _, k := range []string{"fill", "stroke", "fill-rule", "stroke-width", "stroke-linecap", "stroke-linejoin", "stroke-miterlimit", "color", "display", "visibility", "opacity", "fill-opacity"} {
-		if v, ok := n.attrs[k]; ok {
-			d[k] = v
-		}
-	}
-	sheets := []string{"*", n.name}
-	for _, c := range strings.Fields(n.attrs["class"]) {
-		sheets = append(sheets, "."+c, n.name+"."+c)
-	}
-	for _, key := range append(sheets, "#"+n.attrs["id"]) {
-		for k, v := range r.rules[key] {
-			d[k] = v
-		}
-	}
-	declarations(n.attrs["style"], d)
-	set := func(key string, to *string) {
-		if v, ok := d[key]; ok && v != "inherit" {
-			*to = v
-		}
-	}
-	set("fill", &s.fill)
-	set("stroke", &s.stroke)
-	set("fill-rule", &s.fillRule)
-	set("stroke-linecap", &s.cap)
-	set("stroke-linejoin", &s.join)
-	set("color", &s.color)
-	if v, ok := d["stroke-width"]; ok {
-		s.width = user(v, 100)
-	}
-	if v, err := strconv.ParseFloat(d["stroke-miterlimit"], 64); err == nil && v >= 1 {
-		s.miter = v
-	}
-	for _, k := range []string{"opacity", "fill-opacity"} {
-		if v, err := strconv.ParseFloat(d[k], 64); err == nil {
-			s.opacity *= math.Max(0, math.Min(1, v))
-		}
-	}
-	s.hidden = s.hidden || d["display"] == "none"
-	if v, ok := d["visibility"]; ok {
-		s.hidden = s.hidden || v == "hidden" || v == "collapse"
-	}
-	if id := n.attrs["label"]; id != "" {
-		s.name = id
+	out.hidden = s.hidden || set["display"] == "none"
+	if label := n.attrs["label"]; label != "" {
+		out.name = label
 	} else if id := n.attrs["id"]; id != "" {
-		s.name = id
+		out.name = id
 	}
 	m, err := transform(n.attrs["transform"])
-	s.transform = s.transform.Mul(m)
-	return s, err
+	if v, ok := set["transform"]; ok && n.attrs["transform"] == "" {
+		if m, err = transform(strings.NewReplacer("px", "", "deg", "").Replace(v)); err != nil {
+			err = errors.New("transforms of style sheets")
+		}
+	}
+	if err != nil { // what cannot be placed is not drawn
+		r.left.Add(err.Error())
+		out.hidden = true
+	}
+	out.view.place = s.view.place.Mul(m)
+	return &out, set
 }
 
-func (r *reader) leaveOut(what string) {
-	if !r.left[what] && len(r.left) < 50 {
-		r.left[what] = true
-		r.out.LeftOut = append(r.out.LeftOut, what)
+// draw draws an element in a state.
+func (r *reader) draw(n *node, s *state, depth int) error {
+	if r.steps++; r.steps > maxSteps {
+		return errTooMuch
 	}
-}
-
-func (r *reader) draw(n *node, s style, depth int) error {
-	if r.steps++; r.steps > maxSteps || depth > deepest {
-		return errors.New("it uses its own elements too often or too deep")
+	if depth > deepest {
+		return errors.New("its elements lie or use each other too deep")
 	}
-	s, err := r.restyle(n, s)
-	if err != nil || s.hidden {
+	if r.steps%64 == 0 && r.ctx.Err() != nil {
+		return r.ctx.Err()
+	}
+	switch n.name {
+	case "defs", "clipPath", "mask", "marker", "linearGradient", "radialGradient", "pattern", "style", "title", "desc", "metadata", "stop", "filter":
+		return nil
+	case "symbol":
+		return nil // drawn where it is used
+	}
+	s, set := r.restyle(n, s)
+	if s.hidden {
+		return nil
+	}
+	if !s.view.place.Finite() || s.view.place.Det() == 0 {
+		return nil
+	}
+	opacity := share(set["opacity"], 1)
+	if s.cutting {
+		opacity = 1
+	}
+	if opacity == 0 {
+		return nil
+	}
+	from := len(r.areas)
+	if opacity < 1 {
+		s.opacity *= opacity
+		s.group = from
+	}
+	if err := r.inside(n, s, depth); err != nil {
 		return err
 	}
-	num := func(key string) float64 { return user(n.attrs[key], 100) }
-	var p *canvas.Path
-	switch n.name {
-	case "svg", "g", "a", "switch", "symbol":
-		for _, c := range n.children {
-			if err := r.draw(c, s, depth+1); err != nil {
-				return err
-			}
-		}
-		return nil
-	case "use":
-		to := r.ids[strings.TrimPrefix(n.attrs["href"], "#")]
-		if to == nil {
-			return fmt.Errorf("it uses %.40q, which is not in it", n.attrs["href"])
-		}
-		s.transform = s.transform.Translate(num("x"), num("y"))
-		return r.draw(to, s, depth+1)
-	case "path":
-		if p, err = canvas.ParseSVGPath(n.attrs["d"]); err != nil {
-			return fmt.Errorf("the path %.40q: %w", n.attrs["id"], err)
-		}
-	case "rect":
-		p = rect(num("x"), num("y"), num("width"), num("height"), n.attrs["rx"], n.attrs["ry"])
-	case "circle":
-		p = canvas.Circle(num("r")).Translate(num("cx"), num("cy"))
-	case "ellipse":
-		p = canvas.Ellipse(num("rx"), num("ry")).Translate(num("cx"), num("cy"))
-	case "line":
-		p = &canvas.Path{}
-		p.MoveTo(num("x1"), num("y1"))
-		p.LineTo(num("x2"), num("y2"))
-		s.fill = "none"
-	case "polyline", "polygon":
-		p = &canvas.Path{}
-		v := numbers(n.attrs["points"])
-		for i := 0; i+1 < len(v); i += 2 {
-			if i == 0 {
-				p.MoveTo(v[0], v[1])
-			} else {
-				p.LineTo(v[i], v[i+1])
-			}
-		}
-		if n.name == "polygon" && len(v) >= 4 {
-			p.Close()
-		}
-	case "text", "image", "foreignObject":
-		r.leaveOut(n.name + " (turn text into outlines before it is exported)")
-		return nil
-	default:
-		return nil
-	}
-	return r.paint(p, s)
+	return r.cut(n, set, s, from)
 }
 
-func rect(x, y, w, h float64, rxText, ryText string) *canvas.Path {
-	rx, ry := user(rxText, w), user(ryText, h)
-	if rxText == "" {
-		rx = ry
+// inside draws what an element is or holds.
+func (r *reader) inside(n *node, s *state, depth int) error {
+	v := s.view
+	switch n.name {
+	case "g", "a":
+		return r.children(n, s, depth)
+	case "switch":
+		for _, c := range n.children {
+			if c.attrs["requiredExtensions"] == "" && (c.attrs["systemLanguage"] == "" || strings.Contains(c.attrs["systemLanguage"], "en")) && c.name != "foreignObject" {
+				return r.draw(c, s, depth+1)
+			}
+		}
+		return nil
+	case "svg":
+		if n == r.root {
+			return r.children(n, s, depth)
+		}
+		w, h := v.w, v.h
+		if a := n.attrs["width"]; a != "" {
+			w = v.across(a)
+		}
+		if a := n.attrs["height"]; a != "" {
+			h = v.down(a)
+		}
+		return r.frame(n, s, v.across(n.attrs["x"]), v.down(n.attrs["y"]), w, h, depth)
+	case "use":
+		return r.use(n, s, depth)
+	case "image", "foreignObject":
+		r.left.Add(n.name)
+		return nil
+	case "text", "tspan", "textPath", "tref", "altGlyph":
+		r.left.Add(n.name + " (turn text into outlines before it is exported)")
+		return nil
+	case "animate", "animateTransform", "animateMotion", "animateColor", "set", "script", "cursor", "view", "font", "font-face", "color-profile":
+		r.left.Add(n.name)
+		return nil
 	}
-	if ryText == "" {
+	p, known, err := r.shape(n, v)
+	if err != nil {
+		r.left.Add(err.Error())
+	}
+	if !known {
+		r.left.Add("the element " + n.name)
+		return nil
+	}
+	return r.paintPath(p, n, s, depth)
+}
+
+func (r *reader) children(n *node, s *state, depth int) error {
+	for _, c := range n.children {
+		if err := r.draw(c, s, depth+1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// frame draws what an element with a view box of its own holds, cut off at its edge unless it says otherwise.
+func (r *reader) frame(n *node, s *state, x, y, w, h float64, depth int) error {
+	if !(w > 0 && h > 0) {
+		return nil
+	}
+	in := *s
+	from := len(r.areas)
+	in.view = within(s.view, x, y, w, h, n)
+	if !in.view.place.Finite() || in.view.place.Det() == 0 {
+		return nil
+	}
+	if err := r.children(n, &in, depth); err != nil {
+		return err
+	}
+	if o := r.declared(n)["overflow"]; o == "visible" || o == "auto" {
+		return nil
+	}
+	return r.cutTo(from, outline.Fill(rectangle(x, y, w, h).Transform(s.view.place), planar.NonZero, r.tolerance))
+}
+
+// use draws an element once more. One that uses itself is not drawn (SVG 1.1, 5.6).
+func (r *reader) use(n *node, s *state, depth int) error {
+	to := r.refer(n.attrs["href"])
+	if to == nil {
+		r.left.Add("use of an element that is not in the file")
+		return nil
+	}
+	if slices.Contains(r.using, to) {
+		r.left.Add("an element that uses itself")
+		return nil
+	}
+	for up := n; up != nil; up = up.up {
+		if up == to {
+			r.left.Add("an element that uses itself")
+			return nil
+		}
+	}
+	r.using = append(r.using, to)
+	defer func() { r.using = r.using[:len(r.using)-1] }()
+	in := *s
+	v := s.view
+	in.view.place = v.place.Mul(outline.Moved(v.across(n.attrs["x"]), v.down(n.attrs["y"])))
+	if to.name != "symbol" && (to.name != "svg" || to == r.root) {
+		return r.draw(to, &in, depth+1)
+	}
+	inner, set := r.restyle(to, &in)
+	if inner.hidden {
+		return nil
+	}
+	size := func(key string, whole float64, read func(string) float64) float64 {
+		if a := n.attrs[key]; a != "" && a != "auto" {
+			return read(a)
+		}
+		if a := to.attrs[key]; a != "" && to.name == "svg" {
+			return read(a)
+		}
+		return whole
+	}
+	if k := share(set["opacity"], 1); k < 1 {
+		inner.opacity *= k
+		inner.group = len(r.areas)
+	}
+	from := len(r.areas)
+	if err := r.frame(to, inner, v.across(to.attrs["x"]), v.down(to.attrs["y"]), size("width", v.w, v.across), size("height", v.h, v.down), depth+1); err != nil {
+		return err
+	}
+	return r.cut(to, set, inner, from)
+}
+
+// shape returns the path of a basic shape (SVG 1.1, 9), and whether the element is one. Path data that break off are drawn
+// up to there, with an error that says so.
+func (r *reader) shape(n *node, v viewport) (outline.Path, bool, error) {
+	x := func(key string) float64 { return v.across(n.attrs[key]) }
+	y := func(key string) float64 { return v.down(n.attrs[key]) }
+	switch n.name {
+	case "path":
+		p, err := outline.Parse(n.attrs["d"])
+		if err != nil {
+			err = errors.New("a path from where its data cannot be read")
+		}
+		return p, true, err
+	case "rect":
+		return rect(n, v), true, nil
+	case "circle":
+		rad := v.along(n.attrs["r"])
+		if !(rad > 0) {
+			return nil, true, nil
+		}
+		return outline.Ellipse(x("cx"), y("cy"), rad, rad), true, nil
+	case "ellipse":
+		rx, ry := x("rx"), y("ry")
+		if a := strings.TrimSpace(n.attrs["rx"]); a == "" || a == "auto" {
+			rx = ry
+		}
+		if a := strings.TrimSpace(n.attrs["ry"]); a == "" || a == "auto" {
+			ry = rx
+		}
+		if !(rx > 0 && ry > 0) {
+			return nil, true, nil
+		}
+		return outline.Ellipse(x("cx"), y("cy"), rx, ry), true, nil
+	case "line":
+		var p outline.Path
+		p.MoveTo(geom.Vec2{x("x1"), y("y1")})
+		p.LineTo(geom.Vec2{x("x2"), y("y2")})
+		return p, true, nil
+	case "polyline", "polygon":
+		var p outline.Path
+		points := numbers(n.attrs["points"])
+		for i := 0; i+1 < len(points); i += 2 {
+			if q := (geom.Vec2{points[i], points[i+1]}); i == 0 {
+				p.MoveTo(q)
+			} else {
+				p.LineTo(q)
+			}
+		}
+		if n.name == "polygon" {
+			p.Close()
+		}
+		return p, true, nil
+	}
+	return nil, false, nil
+}
+
+func rect(n *node, v viewport) outline.Path {
+	x, y, w, h := v.across(n.attrs["x"]), v.down(n.attrs["y"]), v.across(n.attrs["width"]), v.down(n.attrs["height"])
+	if !(w > 0 && h > 0) {
+		return nil
+	}
+	rx, okX := length(n.attrs["rx"], v.w)
+	ry, okY := length(n.attrs["ry"], v.h)
+	okX, okY = okX && rx >= 0, okY && ry >= 0
+	switch {
+	case !okX && !okY:
+		rx, ry = 0, 0
+	case !okX:
+		rx = ry
+	case !okY:
 		ry = rx
 	}
-	rx, ry = math.Min(math.Max(0, rx), w/2), math.Min(math.Max(0, ry), h/2)
-	p := &canvas.Path{}
-	if !(w > 0 && h > 0) {
-		return p
-	}
+	rx, ry = math.Min(rx, w/2), math.Min(ry, h/2)
 	if rx == 0 || ry == 0 {
-		return canvas.Rectangle(w, h).Translate(x, y)
+		return rectangle(x, y, w, h)
 	}
-	p.MoveTo(x+rx, y)
-	p.LineTo(x+w-rx, y)
-	p.ArcTo(rx, ry, 0, false, true, x+w, y+ry)
-	p.LineTo(x+w, y+h-ry)
-	p.ArcTo(rx, ry, 0, false, true, x+w-rx, y+h)
-	p.LineTo(x+rx, y+h)
-	p.ArcTo(rx, ry, 0, false, true, x, y+h-ry)
-	p.LineTo(x, y+ry)
-	p.ArcTo(rx, ry, 0, false, true, x+rx, y)
+	var p outline.Path
+	p.MoveTo(geom.Vec2{x + rx, y})
+	for _, c := range [4][2]geom.Vec2{
+		{{x + w - rx, y}, {x + w, y + ry}}, {{x + w, y + h - ry}, {x + w - rx, y + h}},
+		{{x + rx, y + h}, {x, y + h - ry}}, {{x, y + ry}, {x + rx, y}},
+	} {
+		p.LineTo(c[0])
+		p.ArcTo(rx, ry, 0, false, true, c[1])
+	}
 	p.Close()
 	return p
 }
 
-// paint adds the fill and the stroke of a path.
-func (r *reader) paint(p *canvas.Path, s style) error {
-	if p == nil || p.Empty() {
+// bounds is a box.
+type bounds struct{ lo, hi geom.Vec2 }
+
+// paintPath adds the fill, the stroke and the markers of a path.
+func (r *reader) paintPath(p outline.Path, n *node, s *state, depth int) error {
+	if v := s.set["visibility"]; len(p) == 0 || v == "hidden" || v == "collapse" {
 		return nil
 	}
-	// Numbers so large, or curves so many, that they cannot be flattened in reasonable time.
-	b, extent := p.Bounds(), r.extent
-	if !(math.Abs(b.X0)+math.Abs(b.X1)+math.Abs(b.Y0)+math.Abs(b.Y1) < 1e4*extent) || p.Len() > maxSegments {
-		return fmt.Errorf("a shape %.40q reaches too far beyond the drawing, or has more than %d pieces", s.name, maxSegments)
+	lo, hi, ok := p.Bounds()
+	a, b := s.view.place.Point(lo), s.view.place.Point(hi)
+	if far := 1e4 * math.Max(r.Size[0], r.Size[1]); !ok || !(math.Abs(a[0])+math.Abs(a[1])+math.Abs(b[0])+math.Abs(b[1]) < far) {
+		r.left.Add("a shape that reaches too far beyond the page")
+		return nil
 	}
-	s.width = math.Min(s.width, 10*extent)
-	if c, ok := r.color(s.fill, s); ok {
-		closed := &canvas.Path{} // a fill closes what is open
-		for _, sub := range p.Split() {
-			if !sub.Closed() {
-				sub.Close()
+	box := bounds{lo, hi}
+	if s.cutting {
+		return r.add(Area{Shape: r.fill(p, s, s.set["clip-rule"])})
+	}
+	parts := map[string]func() error{
+		"fill": func() error {
+			if n.name == "line" {
+				return nil
 			}
-			closed = closed.Append(sub)
-		}
-		if err := r.add(Area{s.name, c, closed.Transform(s.transform), s.fillRule == "evenodd"}); err != nil {
-			return err
-		}
+			if c, ok := r.paint(s.set["fill"], s, s.opacity*share(s.set["fill-opacity"], 1), box); ok {
+				return r.addPainted(s, s.name, c, share(s.set["fill-opacity"], 1), r.fill(p, s, s.set["fill-rule"]))
+			}
+			return nil
+		},
+		"stroke": func() error {
+			c, ok := r.paint(s.set["stroke"], s, s.opacity*share(s.set["stroke-opacity"], 1), box)
+			if !ok {
+				return nil
+			}
+			name := s.name
+			if name != "" {
+				name += " line"
+			}
+			return r.addPainted(s, name, c, share(s.set["stroke-opacity"], 1), r.stroke(p, s))
+		},
+		"markers": func() error { return r.markers(p, n, s, depth) },
 	}
-	if c, ok := r.color(s.stroke, s); ok && s.width > 0 {
-		caps := map[string]canvas.Capper{"round": canvas.RoundCap, "square": canvas.SquareCap}
-		joins := map[string]canvas.Joiner{"round": canvas.RoundJoin, "bevel": canvas.BevelJoin}
-		cap, join := caps[s.cap], joins[s.join]
-		if cap == nil {
-			cap = canvas.ButtCap
+	order := append(strings.Fields(s.set["paint-order"]), "fill", "stroke", "markers")
+	for _, k := range order {
+		if do := parts[k]; do != nil {
+			delete(parts, k)
+			if err := do(); err != nil {
+				return err
+			}
 		}
-		if join == nil {
-			join = canvas.MiterJoiner{GapJoiner: canvas.BevelJoin, Limit: s.miter / 2}
-		}
-		name := s.name
-		if name != "" {
-			name += " line"
-		}
-		line := p.Stroke(s.width, cap, join, math.Max(s.width/200, extent/20_000)).Transform(s.transform)
-		return r.add(Area{name, c, line, false})
 	}
 	return nil
+}
+
+func (r *reader) fill(p outline.Path, s *state, rule string) outline.Area {
+	k := planar.NonZero
+	if rule == "evenodd" {
+		k = planar.EvenOdd
+	}
+	return outline.Fill(p.Transform(s.view.place), k, r.tolerance)
+}
+
+// stroke returns what the pen draws. It is drawn in the shape's own units, which the page may stretch.
+func (r *reader) stroke(p outline.Path, s *state) outline.Area {
+	place := s.view.place
+	pen := outline.Pen{
+		Width: s.view.along(s.set["stroke-width"]), Cap: outline.Cap(s.set["stroke-linecap"]), Join: outline.Join(s.set["stroke-linejoin"]),
+		MiterLimit: 4, Offset: s.view.along(s.set["stroke-dashoffset"]),
+	}
+	if v, err := strconv.ParseFloat(s.set["stroke-miterlimit"], 64); err == nil && v >= 1 {
+		pen.MiterLimit = v
+	}
+	if d := s.set["stroke-dasharray"]; d != "none" {
+		for _, f := range strings.FieldsFunc(d, func(c rune) bool { return strings.ContainsRune(", \t\r\n", c) }) {
+			v, ok := length(f, s.view.diagonal())
+			if !ok || v < 0 {
+				pen.Dashes = nil
+				break
+			}
+			pen.Dashes = append(pen.Dashes, v)
+		}
+	}
+	if strings.Contains(s.set["vector-effect"], "non-scaling-stroke") {
+		p, place = p.Transform(place), outline.Same
+		pen.Width, pen.Offset = pen.Width*pixel, pen.Offset*pixel
+		for i := range pen.Dashes {
+			pen.Dashes[i] *= pixel
+		}
+	}
+	if far := 10 * math.Max(s.view.w, s.view.h); pen.Width > far {
+		pen.Width = far
+	}
+	tolerance := r.tolerance / place.Stretch()
+	return outline.Area{Lines: outline.Stroke(p.Flatten(tolerance), pen, tolerance)}.Transform(place)
+}
+
+// addPainted adds an area of an element: what it hides depends on whether it, and the groups round it, are seen through.
+func (r *reader) addPainted(s *state, name string, c Paint, own float64, shape outline.Area) error {
+	a := Area{Name: name, Paint: c, Shape: shape, Hides: len(r.areas)}
+	opaque := c
+	if own == 1 && s.opacity > 0 {
+		if opaque.Gradient != nil {
+			g := *opaque.Gradient
+			g.opacity = 1
+			opaque.Gradient = &g
+		} else if s.opacity < 1 && math.Abs(float64(c.Color.A)-255*s.opacity) <= 0.5 {
+			opaque.Color.A = 255
+		}
+		if opaque.Opaque() {
+			a.Hides = s.group
+		}
+	}
+	return r.add(a)
 }
 
 func (r *reader) add(a Area) error {
-	if len(r.out.Areas) >= maxAreas {
+	if len(a.Shape.Lines) == 0 {
+		return nil
+	}
+	if len(r.areas) >= maxAreas {
 		return fmt.Errorf("it paints more than %d areas", maxAreas)
 	}
-	r.out.Areas = append(r.out.Areas, a)
+	for _, l := range a.Shape.Lines {
+		r.points += len(l)
+	}
+	if r.points > maxPoints {
+		return fmt.Errorf("its lines have more than %d points; simplify it before it is exported", maxPoints)
+	}
+	r.areas = append(r.areas, a)
 	return nil
-}
-
-// color reads a paint. Of a gradient its first colour is taken.
-func (r *reader) color(text string, s style) (color.NRGBA, bool) {
-	text = strings.TrimSpace(text)
-	lower := strings.ToLower(text)
-	alpha := uint8(math.Round(255 * s.opacity))
-	if alpha == 0 {
-		return color.NRGBA{}, false
-	}
-	switch {
-	case lower == "none" || lower == "transparent" || lower == "":
-		return color.NRGBA{}, false
-	case lower == "currentcolor":
-		if strings.ToLower(s.color) == "currentcolor" {
-			return color.NRGBA{0, 0, 0, alpha}, true
-		}
-		return r.color(s.color, s)
-	case strings.HasPrefix(lower, "url("):
-		id := strings.Trim(strings.TrimSuffix(text[4:], ")"), `#"' `)
-		r.leaveOut("gradients and patterns (their first colour is taken)")
-		for hops := 0; hops < 8; hops++ {
-			n := r.ids[id]
-			if n == nil {
-				break
-			}
-			for _, c := range n.children {
-				if c.name == "stop" {
-					d := map[string]string{"stop-color": c.attrs["stop-color"]}
-					declarations(c.attrs["style"], d)
-					if d["stop-color"] != "" && !strings.HasPrefix(d["stop-color"], "url") {
-						return r.color(d["stop-color"], s)
-					}
-				}
-			}
-			id = strings.TrimPrefix(n.attrs["href"], "#")
-		}
-		return color.NRGBA{128, 128, 128, alpha}, true
-	case strings.HasPrefix(lower, "#"):
-		hex := lower[1:]
-		if len(hex) == 3 || len(hex) == 4 {
-			var twice strings.Builder
-			for _, c := range hex {
-				twice.WriteRune(c)
-				twice.WriteRune(c)
-			}
-			hex = twice.String()
-		}
-		v, err := strconv.ParseUint(hex, 16, 32)
-		if err != nil || len(hex) != 6 && len(hex) != 8 {
-			return color.NRGBA{0, 0, 0, alpha}, true
-		}
-		if len(hex) == 8 {
-			alpha, v = uint8(float64(alpha)*float64(v&255)/255), v>>8
-		}
-		return color.NRGBA{uint8(v >> 16), uint8(v >> 8), uint8(v), alpha}, alpha > 0
-	case strings.HasPrefix(lower, "rgb"):
-		_, args, _ := strings.Cut(strings.TrimSuffix(lower, ")"), "(")
-		var c [4]float64
-		c[3] = 1
-		for i, f := range strings.FieldsFunc(args, func(r rune) bool { return r == ',' || r == ' ' || r == '/' }) {
-			v, err := strconv.ParseFloat(strings.TrimSuffix(f, "%"), 64)
-			if err != nil || i > 3 {
-				return color.NRGBA{0, 0, 0, alpha}, true
-			}
-			if strings.HasSuffix(f, "%") {
-				v /= 100
-			} else if i < 3 {
-				v /= 255
-			}
-			c[i] = math.Max(0, math.Min(1, v))
-		}
-		to := func(v float64) uint8 { return uint8(math.Round(255 * v)) }
-		return color.NRGBA{to(c[0]), to(c[1]), to(c[2]), uint8(float64(alpha) * c[3])}, c[3] > 0
-	}
-	if c, ok := colornames.Map[lower]; ok {
-		return color.NRGBA{c.R, c.G, c.B, alpha}, true
-	}
-	return color.NRGBA{0, 0, 0, alpha}, true
 }
