@@ -5,6 +5,7 @@ package outline
 import (
 	"context"
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 	"perigyre/core/planar"
@@ -118,21 +119,51 @@ func Visible(ctx context.Context, areas []Area, hides []int) ([]Region, error) {
 // Empty reports whether there is no area.
 func (r Region) Empty() bool { return len(r.loops) == 0 }
 
-// band is what lies within d of the outline.
-func (r Region) band(d, tolerance float64) Area {
-	lines := make([]Polyline, len(r.loops))
-	for i, l := range r.loops {
-		lines[i] = Polyline{l, make([]bool, len(l)), true}
-	}
-	return Area{Lines: Stroke(lines, Pen{Width: 2 * d, Join: RoundJoin}, tolerance)}
-}
-
 // Inset returns the area that is at least d from the outline.
 func (r Region) Inset(ctx context.Context, d, tolerance float64) (Region, error) {
 	if r.Empty() || d <= 0 {
 		return r, nil
 	}
-	return Combine(ctx, []Area{r.Area(), r.band(d, tolerance)}, func(inside func(int) bool) bool { return inside(0) && !inside(1) })
+	lines := make([]Polyline, len(r.loops))
+	for i, l := range r.loops {
+		lines[i] = reversed(Polyline{l, make([]bool, len(l)), true})
+	}
+	pen := Pen{Width: 2 * d, Join: RoundJoin}
+	if crowded(lines, d/2) {
+		edge, err := Stroke(ctx, lines, pen, tolerance)
+		if err != nil {
+			return Region{}, err
+		}
+		return Combine(ctx, []Area{r.Area(), edge}, func(inside func(int) bool) bool { return inside(0) && !inside(1) })
+	}
+	// The line beside the outline winds round a place once, less for every piece of the outline that is too near.
+	s := &strokes{pen, d, tolerance}
+	in := Area{Rule: planar.Positive}
+	for _, l := range lines {
+		beside := s.right(l)
+		slices.Reverse(beside)
+		in.Lines = append(in.Lines, beside)
+	}
+	return in.Resolve(ctx)
+}
+
+func (r Region) corners() int {
+	n := 0
+	for _, l := range r.loops {
+		n += len(l)
+	}
+	return n
+}
+
+// length returns how long all outlines are.
+func (r Region) length() float64 {
+	sum := 0.0
+	for _, l := range r.loops {
+		for i, p := range l {
+			sum += l[(i+1)%len(l)].Sub(p).Len()
+		}
+	}
+	return sum
 }
 
 // Size returns the area of the region.

@@ -98,6 +98,15 @@ func levels(ctx context.Context, s mesh.Extrusion, r Region, tolerance float64) 
 	if s.Bevel == mesh.NoBevel || width <= 0 {
 		return nil, []float64{s.Depth}, nil
 	}
+	// What is convex is nowhere deeper than twice its area by its outline; a strip is as deep as that once. With many
+	// corners, where every try takes long, that will do.
+	deep, many := 2.2, r.corners() > 2000
+	if many {
+		deep = 0.9
+	}
+	if strip := r.Size() / r.length(); many && width > 4*strip {
+		width = deep * strip
+	}
 	for try := 0; ; try++ {
 		in, err := r.Inset(ctx, width, tolerance)
 		if err != nil {
@@ -106,7 +115,7 @@ func levels(ctx context.Context, s mesh.Extrusion, r Region, tolerance float64) 
 		if in.Size() >= 1e-3*r.Size() {
 			break
 		}
-		if width *= 0.8; try > 30 {
+		if width = math.Min(0.8*width, deep*r.Size()/r.length()); try > 30 {
 			return nil, []float64{s.Depth}, nil
 		}
 	}

@@ -1,7 +1,9 @@
 package outline
 
 import (
+	"context"
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 )
@@ -32,125 +34,222 @@ type Pen struct {
 	Offset     float64   // into the dashes, at which a line begins
 }
 
-// strokes collects the pieces of a stroke: closed lines that run counter-clockwise, which together wind round all that the
-// pen passes over. A union of them by winding numbers is the stroke, however it crosses itself.
+// maxDashes is how many dashes one path may be cut into; beyond it a line is drawn whole.
+const maxDashes = 100_000
+
+// Stroke returns the area that a pen passes over. Where the pen is wide beside the pieces of a line, runs of them are united
+// first, since what lies under many of them would be cut by all.
+func Stroke(ctx context.Context, lines []Polyline, pen Pen, tolerance float64) (Area, error) {
+	if !(pen.Width > 0) {
+		return Area{}, nil
+	}
+	lines = pen.dashed(lines)
+	s := &strokes{pen, pen.Width / 2, tolerance}
+	var out Area
+	if !crowded(lines, pen.Width/4) {
+		for _, l := range lines {
+			out.Lines = append(out.Lines, s.along(l)...)
+		}
+		return out, nil
+	}
+	var loops [][]geom.Vec2
+	for _, l := range lines {
+		for _, run := range l.runs() {
+			part := *s
+			if run.cut {
+				part.pen.Cap = Butt
+			}
+			loops = append(loops, part.along(run.Polyline)...)
+			if run.cut && !l.Closed { // the ends of the line itself
+				loops = append(loops, s.ends(run)...)
+			}
+		}
+	}
+	r, err := united(ctx, loops)
+	return r.Area(), err
+}
+
+// crowded reports whether many pieces of lines are shorter than a length.
+func crowded(lines []Polyline, than float64) bool {
+	short, all := 0, 0
+	for _, l := range lines {
+		for i := 1; i < len(l.Points); i++ {
+			if all++; l.Points[i].Sub(l.Points[i-1]).Len() < than {
+				short++
+			}
+		}
+	}
+	return short > 500 && short > all/4
+}
+
+// run is a part of a line, which overlaps the next by one piece.
+type run struct {
+	Polyline
+	cut         bool
+	first, last bool
+}
+
+func (l Polyline) runs() []run {
+	const long = 24
+	n := len(l.Points)
+	if n <= 2*long {
+		return []run{{Polyline: l}}
+	}
+	if l.Closed {
+		l.Points = append(l.Points[:n:n], l.Points[0], l.Points[1])
+		l.Smooth = append(l.Smooth[:n:n], l.Smooth[0], l.Smooth[1])
+	}
+	var out []run
+	for from := 0; from < len(l.Points)-2; from += long {
+		to := min(len(l.Points), from+long+2)
+		out = append(out, run{Polyline{Points: l.Points[from:to], Smooth: l.Smooth[from:to]}, true, from == 0, to == len(l.Points)})
+	}
+	return out
+}
+
+// united returns the union of closed lines that wind counter-clockwise round what they hold, and of which those next to each
+// other lie together.
+func united(ctx context.Context, loops [][]geom.Vec2) (Region, error) {
+	const parts = 6
+	if len(loops) <= parts {
+		return Area{Lines: loops}.Resolve(ctx)
+	}
+	var all Area
+	for k := range parts {
+		r, err := united(ctx, loops[len(loops)*k/parts:len(loops)*(k+1)/parts])
+		if err != nil {
+			return Region{}, err
+		}
+		all.Lines = append(all.Lines, r.loops...)
+	}
+	return all.Resolve(ctx)
+}
+
+// strokes goes along lines on their right. What it returns winds counter-clockwise round every place that the pen passes
+// over, however the line crosses itself: the sum of a rectangle for each piece and a sector for each corner, of which only
+// what they do not share is left.
 type strokes struct {
 	pen       Pen
 	r         float64
 	tolerance float64
-	out       [][]geom.Vec2
 }
 
-// maxDashes is how many dashes one path may be cut into; beyond it a line is drawn whole.
-const maxDashes = 100_000
+func reversed(l Polyline) Polyline {
+	out := Polyline{slices.Clone(l.Points), slices.Clone(l.Smooth), l.Closed}
+	slices.Reverse(out.Points)
+	slices.Reverse(out.Smooth)
+	return out
+}
 
-// Stroke returns closed lines that together wind round what a pen passes over, none of them clockwise.
-func Stroke(lines []Polyline, pen Pen, tolerance float64) [][]geom.Vec2 {
-	s := &strokes{pen: pen, r: pen.Width / 2, tolerance: tolerance}
-	if !(s.r > 0) {
+func (s *strokes) along(l Polyline) [][]geom.Vec2 {
+	p := l.Points
+	n := len(p)
+	switch {
+	case n == 0:
 		return nil
+	case n == 1: // a line of no length is its caps (SVG 1.1, 11.4)
+		if s.pen.Cap == RoundCap {
+			return [][]geom.Vec2{s.arc(nil, p[0], 0, 2*math.Pi)}
+		} else if s.pen.Cap == SquareCap {
+			x, y, r := p[0][0], p[0][1], s.r
+			return [][]geom.Vec2{{{x - r, y - r}, {x + r, y - r}, {x + r, y + r}, {x - r, y + r}}}
+		}
+		return nil
+	case l.Closed && n > 1:
+		return [][]geom.Vec2{s.right(l), s.right(reversed(l))}
 	}
-	for _, l := range pen.dashed(lines) {
-		s.line(l)
-	}
-	return s.out
+	out := s.cap(s.right(l), p[n-2], p[n-1])
+	out = append(out, s.right(reversed(l))...)
+	return [][]geom.Vec2{s.cap(out, p[1], p[0])}
 }
 
-func (s *strokes) add(points ...geom.Vec2) {
-	area := 0.0
-	for i := range points {
-		p, q := points[i].Sub(points[0]), points[(i+1)%len(points)].Sub(points[0])
-		area += p[0]*q[1] - p[1]*q[0]
-	}
-	if area < 0 {
-		for i, j := 0, len(points)-1; i < j; i, j = i+1, j-1 {
-			points[i], points[j] = points[j], points[i]
+// ends returns the caps of a line that was cut, at those of its ends that the run holds.
+func (s *strokes) ends(r run) (out [][]geom.Vec2) {
+	add := func(a, b geom.Vec2) {
+		if s.pen.Cap == RoundCap || s.pen.Cap == SquareCap {
+			u := s.toRight(a, b)
+			out = append(out, append(s.cap([]geom.Vec2{plus(b, u, 1)}, a, b), plus(b, u, -1)))
 		}
 	}
-	s.out = append(s.out, points)
+	if p := r.Points; len(p) > 1 {
+		if r.first {
+			add(p[1], p[0])
+		}
+		if r.last {
+			add(p[len(p)-2], p[len(p)-1])
+		}
+	}
+	return out
 }
 
-// left returns the normal of a direction to its left, as long as the pen is wide to one side.
-func (s *strokes) left(a, b geom.Vec2) geom.Vec2 {
+// toRight returns the normal of a direction to its right, as long as the pen is wide to one side.
+func (s *strokes) toRight(a, b geom.Vec2) geom.Vec2 {
 	d := b.Sub(a)
 	k := s.r / d.Len()
-	return geom.Vec2{-d[1] * k, d[0] * k}
+	return geom.Vec2{d[1] * k, -d[0] * k}
 }
 
 func plus(a, b geom.Vec2, k float64) geom.Vec2 { return geom.Vec2{a[0] + k*b[0], a[1] + k*b[1]} }
 
-func (s *strokes) line(l Polyline) {
+// right returns the line beside a line on its right: round the corners that it is outside of, and by way of the corner
+// itself where it is inside.
+func (s *strokes) right(l Polyline) []geom.Vec2 {
 	p := l.Points
 	n := len(p)
-	if n == 0 {
-		return
-	}
-	if n == 1 { // a line of no length is its caps (SVG 1.1, 11.4)
-		if s.pen.Cap == RoundCap {
-			s.fan(p[0], 0, 2*math.Pi)
-		} else if s.pen.Cap == SquareCap {
-			x, y, r := p[0][0], p[0][1], s.r
-			s.add(geom.Vec2{x - r, y - r}, geom.Vec2{x + r, y - r}, geom.Vec2{x + r, y + r}, geom.Vec2{x - r, y + r})
-		}
-		return
-	}
 	last := n - 1
-	if l.Closed && n > 1 {
+	if l.Closed {
 		last = n
 	}
+	out := make([]geom.Vec2, 0, 3*n)
 	for i := range last {
 		a, b := p[i], p[(i+1)%n]
-		u := s.left(a, b)
-		s.add(plus(a, u, -1), plus(b, u, -1), plus(b, u, 1), plus(a, u, 1))
-		if j := i + 1; j < last || l.Closed {
-			s.join(a, b, p[(j+1)%n], l.Smooth[j%n])
+		u := s.toRight(a, b)
+		out = append(out, plus(a, u, 1), plus(b, u, 1))
+		if i+1 < last || l.Closed {
+			out = s.join(out, b, u, s.toRight(b, p[(i+2)%n]), l.Smooth[(i+1)%n])
 		}
 	}
-	if !l.Closed {
-		s.cap(p[1], p[0])
-		s.cap(p[n-2], p[n-1])
-	}
+	return out
 }
 
-// cap ends a line that comes from a at b.
-func (s *strokes) cap(a, b geom.Vec2) {
-	u := s.left(a, b)
+// cap goes round the end at b of a line that comes from a.
+func (s *strokes) cap(out []geom.Vec2, a, b geom.Vec2) []geom.Vec2 {
+	u := s.toRight(a, b)
 	switch s.pen.Cap {
 	case RoundCap:
-		s.fan(b, math.Atan2(-u[1], -u[0]), math.Pi)
+		return s.arc(out, b, math.Atan2(u[1], u[0]), math.Pi)
 	case SquareCap:
-		on := geom.Vec2{u[1], -u[0]}
-		s.add(plus(b, u, -1), plus(plus(b, u, -1), on, 1), plus(plus(b, u, 1), on, 1), plus(b, u, 1))
+		on := geom.Vec2{-u[1], u[0]}
+		return append(out, plus(plus(b, u, 1), on, 1), plus(plus(b, u, -1), on, 1))
 	}
+	return out
 }
 
-// fan adds a sector of a disc round a point.
-func (s *strokes) fan(c geom.Vec2, from, turn float64) {
+// arc goes round a point, without the ends unless it goes all round.
+func (s *strokes) arc(out []geom.Vec2, c geom.Vec2, from, turn float64) []geom.Vec2 {
 	step := math.Pi / 4
 	if s.tolerance < s.r {
 		step = math.Min(step, 2*math.Acos(1-s.tolerance/s.r))
 	}
 	n := max(1, int(math.Min(finestCurve, math.Ceil(math.Abs(turn)/step))))
-	points := make([]geom.Vec2, 0, n+2)
-	if math.Abs(turn) < 2*math.Pi-1e-9 {
-		points = append(points, c)
-	}
-	for k := range n + 1 {
+	for k := range n {
+		if k == 0 && turn < 2*math.Pi {
+			continue
+		}
 		sin, cos := math.Sincos(from + turn*float64(k)/float64(n))
-		points = append(points, geom.Vec2{c[0] + s.r*cos, c[1] + s.r*sin})
+		out = append(out, geom.Vec2{c[0] + s.r*cos, c[1] + s.r*sin})
 	}
-	s.add(points...)
+	return out
 }
 
-// join fills the outside of the corner at b.
-func (s *strokes) join(a, b, c geom.Vec2, smooth bool) {
-	u, v := s.left(a, b), s.left(b, c)
+// join goes from one piece's right to the next's at the corner b. U and v are the pieces' normals.
+func (s *strokes) join(out []geom.Vec2, b, u, v geom.Vec2, smooth bool) []geom.Vec2 {
 	sin, cos := (u[0]*v[1]-u[1]*v[0])/(s.r*s.r), (u[0]*v[0]+u[1]*v[1])/(s.r*s.r)
 	if math.Abs(sin) < 1e-12 && cos > 0 {
-		return
+		return out
 	}
-	if sin > 0 { // it turns left: the outside is on the right
-		u, v = geom.Vec2{-u[0], -u[1]}, geom.Vec2{-v[0], -v[1]}
+	if sin < 0 { // it turns right: this is the inside
+		return append(out, b)
 	}
 	join := s.pen.Join
 	if smooth {
@@ -158,19 +257,16 @@ func (s *strokes) join(a, b, c geom.Vec2, smooth bool) {
 	}
 	switch join {
 	case RoundJoin:
-		s.fan(b, math.Atan2(u[1], u[0]), math.Atan2(sin, cos))
+		return s.arc(out, b, math.Atan2(u[1], u[0]), math.Atan2(sin, cos))
 	case BevelJoin:
-		s.add(b, plus(b, u, 1), plus(b, v, 1))
-	default:
-		// The miter is 1/cos of half the turn as long as the width (SVG 1.1, 11.4).
-		half := math.Sqrt(math.Max(0, (1+cos)/2))
-		if half*math.Max(1, s.pen.MiterLimit) < 1 {
-			s.add(b, plus(b, u, 1), plus(b, v, 1))
-			return
-		}
-		tip := geom.Vec2{(u[0] + v[0]) / 2, (u[1] + v[1]) / 2}
-		s.add(b, plus(b, u, 1), plus(b, tip, 1/(half*half)), plus(b, v, 1))
+		return out
 	}
+	// The miter is 1/cos of half the turn as long as the width (SVG 1.1, 11.4).
+	half := math.Sqrt(math.Max(0, (1+cos)/2))
+	if half*math.Max(1, s.pen.MiterLimit) < 1 {
+		return out
+	}
+	return append(out, plus(b, geom.Vec2{(u[0] + v[0]) / 2, (u[1] + v[1]) / 2}, 1/(half*half)))
 }
 
 // dashed cuts lines into dashes. A dash that goes round the start of a closed line is one.

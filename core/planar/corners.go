@@ -7,7 +7,7 @@ import (
 
 // corners returns the ends of lines and the points nearest to where lines cross, each once, in the order of the sweep.
 func corners(ctx context.Context, lines []line) ([]point, error) {
-	f := finder{ctx: ctx, lines: lines}
+	f := finder{ctx: ctx, lines: lines, enough: maxEdges}
 	all := make([]int32, len(lines))
 	for i, l := range lines {
 		all[i] = int32(i)
@@ -26,6 +26,8 @@ type finder struct {
 	lines []line
 	found []point
 	pairs int
+	// enough is how many may be found before those that were found twice are looked for.
+	enough int
 }
 
 const fewLines, deepest = 12, 60
@@ -100,11 +102,12 @@ func (f *finder) compare(in []int32) error {
 			}
 		}
 	}
-	if len(f.found) > maxEdges {
+	if len(f.found) > f.enough {
 		slices.SortFunc(f.found, point.compare) // cells find some of them twice
 		if f.found = slices.Compact(f.found); len(f.found) > maxEdges/2 {
 			return errTangled
 		}
+		f.enough = 2 * max(maxEdges/2, len(f.found))
 	}
 	return f.ctx.Err()
 }

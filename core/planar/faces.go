@@ -12,8 +12,11 @@ import (
 func (a *Arrangement) Inside(c *Cover, layer int) bool { return a.in(layer, c.Winding(layer)) }
 
 func (a *Arrangement) in(layer, winding int) bool {
-	if a.rules[layer] == EvenOdd {
+	switch a.rules[layer] {
+	case EvenOdd:
 		return winding%2 != 0
+	case Positive:
+		return winding > 0
 	}
 	return winding != 0
 }

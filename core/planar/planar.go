@@ -17,10 +17,11 @@ import (
 // Rule says which winding numbers are inside.
 type Rule int
 
-// The winding rules of drawings (SVG 1.1, 11.3).
+// The winding rules of drawings (SVG 1.1, 11.3), and that of what winds counter-clockwise.
 const (
 	NonZero Rule = iota
 	EvenOdd
+	Positive
 )
 
 // Layer is an area by its closed lines, the last point of each joined to its first. Lines may cross themselves and each
@@ -33,8 +34,8 @@ type Layer struct {
 // What an arrangement may come to: lines that go in, pairs of them that are compared, and edges that come out.
 const (
 	MaxLines = 4_000_000
-	maxPairs = 2_000_000_000
-	maxEdges = 8_000_000
+	maxPairs = 1_000_000_000
+	maxEdges = 3_000_000
 )
 
 // Arrangement is the plane divided by layers. Its points are in the order of the sweep.

@@ -15,10 +15,11 @@ import (
 // Limits of a drawing.
 const (
 	maxBytes  = 32 << 20
-	deepest   = 200       // elements in each other, and elements that are used by others
-	maxAreas  = 20_000    // painted
-	maxSteps  = 100_000   // elements drawn, with those that are used again
-	maxPoints = 2_000_000 // of all lines, once curves are straight
+	deepest   = 200        // elements in each other, and elements that are used by others
+	maxAreas  = 20_000     // painted
+	maxTries  = 10_000_000 // of a rule of a style sheet with an element
+	maxSteps  = 100_000    // elements drawn, with those that are used again
+	maxPoints = 2_000_000  // of all lines, once curves are straight
 )
 
 // node is an element with what is in it.

@@ -13,6 +13,7 @@ type declared map[string]string
 // sheet is the rules of all style sheets, found by the last name that an element must have (CSS 2.1, 5 and 6).
 type sheet struct {
 	rules []rule
+	tries int              // of a rule with an element
 	by    map[string][]int // "#id", ".class", "name" or "*": numbers of rules, the weakest first
 }
 
@@ -35,6 +36,7 @@ type compound struct {
 func (s *sheet) read(text string, left *model.LeftOut) {
 	text = withoutComments(text)
 	text = strings.NewReplacer("<!--", "", "-->", "").Replace(text)
+	same := map[string]int{} // the rule of a selector that was there
 	for {
 		head, rest, ok := strings.Cut(text, "{")
 		if !ok {
@@ -65,7 +67,16 @@ func (s *sheet) read(text string, left *model.LeftOut) {
 		set := declared{}
 		set.read(body)
 		for _, text := range strings.Split(head, ",") {
+			text = strings.TrimSpace(text)
+			if k, ok := same[text]; ok && k == len(s.rules)-1 { // again, right after
+				merged := declared{}
+				merged.add(s.rules[k].set)
+				merged.add(set)
+				s.rules[k].set = merged
+				continue
+			}
 			if sel, ok := selector(text); ok {
+				same[text] = len(s.rules)
 				r := rule{selector: sel, set: set}
 				for _, c := range sel {
 					if c.id != "" {
@@ -86,7 +97,7 @@ func (s *sheet) read(text string, left *model.LeftOut) {
 				}
 				s.rules = append(s.rules, r)
 			} else {
-				left.Add("the selector " + strings.TrimSpace(text) + " of a style sheet")
+				left.Add("the selector " + text + " of a style sheet")
 			}
 		}
 	}
@@ -335,6 +346,12 @@ func (d declared) read(text string) {
 	}
 }
 
+func (d declared) add(more declared) {
+	for k, v := range more {
+		d[k] = v
+	}
+}
+
 // declared returns what an element sets: its attributes, then sheets, the weakest rule first, then its style attribute,
 // then what is important (CSS 2.1, 6.4; SVG 1.1, 6.4).
 func (d *Document) declared(n *node) declared {
@@ -359,6 +376,9 @@ func (d *Document) declared(n *node) declared {
 	var found []int
 	look := func(key string) {
 		for _, i := range d.sheet.by[key] {
+			if d.sheet.tries++; d.sheet.tries > maxTries {
+				return
+			}
 			if sel := d.sheet.rules[i].selector; n.matches(sel, len(sel)-1) {
 				found = append(found, i)
 			}

@@ -153,6 +153,9 @@ func (r *reader) draw(n *node, s *state, depth int) error {
 	if r.steps%64 == 0 && r.ctx.Err() != nil {
 		return r.ctx.Err()
 	}
+	if r.sheet.tries > maxTries {
+		return errors.New("its style sheets have too many rules for so many elements; write the styles on the elements when it is exported")
+	}
 	switch n.name {
 	case "defs", "clipPath", "mask", "marker", "linearGradient", "radialGradient", "pattern", "style", "title", "desc", "metadata", "stop", "filter":
 		return nil
@@ -435,7 +438,11 @@ func (r *reader) paintPath(p outline.Path, n *node, s *state, depth int) error {
 			if name != "" {
 				name += " line"
 			}
-			return r.addPainted(s, name, c, share(s.set["stroke-opacity"], 1), r.stroke(p, s))
+			drawn, err := r.stroke(p, s)
+			if err != nil {
+				return err
+			}
+			return r.addPainted(s, name, c, share(s.set["stroke-opacity"], 1), drawn)
 		},
 		"markers": func() error { return r.markers(p, n, s, depth) },
 	}
@@ -460,7 +467,7 @@ func (r *reader) fill(p outline.Path, s *state, rule string) outline.Area {
 }
 
 // stroke returns what the pen draws. It is drawn in the shape's own units, which the page may stretch.
-func (r *reader) stroke(p outline.Path, s *state) outline.Area {
+func (r *reader) stroke(p outline.Path, s *state) (outline.Area, error) {
 	place := s.view.place
 	pen := outline.Pen{
 		Width: s.view.along(s.set["stroke-width"]), Cap: outline.Cap(s.set["stroke-linecap"]), Join: outline.Join(s.set["stroke-linejoin"]),
@@ -490,7 +497,8 @@ func (r *reader) stroke(p outline.Path, s *state) outline.Area {
 		pen.Width = far
 	}
 	tolerance := r.tolerance / place.Stretch()
-	return outline.Area{Lines: outline.Stroke(p.Flatten(tolerance), pen, tolerance)}.Transform(place)
+	area, err := outline.Stroke(r.ctx, p.Flatten(tolerance), pen, tolerance)
+	return area.Transform(place), err
 }
 
 // addPainted adds an area of an element: what it hides depends on whether it, and the groups round it, are seen through.
