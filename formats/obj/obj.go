@@ -10,17 +10,13 @@ import (
 	"strings"
 	"unsafe"
 
+	"perigyre/core/color"
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/formats/text"
 )
-
-// longestFace bounds the work on one polygon, which grows with the square of its corners.
-const longestFace = 1024
-
-// maxTests bounds the work on all concave polygons of a file together; those beyond it are fanned.
-const maxTests = 1 << 31
 
 type corner struct{ v, t, n int32 } // indices from 0, -1 for none
 
@@ -40,8 +36,9 @@ type reader struct {
 	order     []*builder
 	now       *builder
 	triangles int
-	tests     int // for ears, at most
-	ignored   map[string]bool
+	left      model.LeftOut
+	line      int
+	missing   int // the first line with a face whose vertices are not there
 }
 
 type builderKey struct{ mesh, material int }
@@ -60,36 +57,42 @@ type builder struct {
 func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, error) {
 	r := &reader{
 		limits: limits, files: files, out: &model.Model{}, material: -1,
-		byName: map[string]int{}, parts: map[string]int{}, builders: map[builderKey]*builder{}, ignored: map[string]bool{},
+		byName: map[string]int{}, parts: map[string]int{}, builders: map[builderKey]*builder{},
 	}
+	data = text.UTF8(data)
 	line := 0
 	for len(data) > 0 {
 		line++
-		text := data
+		row := data
 		if end := bytes.IndexByte(data, '\n'); end >= 0 {
-			text, data = data[:end], data[end+1:]
+			row, data = data[:end], data[end+1:]
 		} else {
 			data = nil
 		}
-		for len(data) > 0 && bytes.HasSuffix(bytes.TrimRight(text, "\r"), []byte{'\\'}) { // goes on below
-			text = bytes.TrimSuffix(bytes.TrimRight(text, "\r"), []byte{'\\'})
+		for len(data) > 0 && bytes.HasSuffix(bytes.TrimRight(row, "\r"), []byte{'\\'}) { // goes on below
+			row = bytes.TrimSuffix(bytes.TrimRight(row, "\r"), []byte{'\\'})
 			next := data
 			if end := bytes.IndexByte(data, '\n'); end >= 0 {
 				next, data = data[:end], data[end+1:]
 			} else {
 				data = nil
 			}
-			text = append(append([]byte(nil), text...), append([]byte{' '}, next...)...)
+			row = append(append([]byte(nil), row...), append([]byte{' '}, next...)...)
 			line++
 		}
-		if err := r.statement(text); err != nil {
+		r.line = line
+		if err := r.statement(row); err != nil {
 			return nil, fmt.Errorf("line %d: %w", line, err)
 		}
+	}
+	if r.triangles == 0 && r.missing > 0 {
+		return nil, fmt.Errorf("it holds no faces whose vertices are in the file: line %d is the first that refers to others", r.missing)
 	}
 	if r.triangles == 0 {
 		return nil, fmt.Errorf("it holds no faces")
 	}
 	r.finish()
+	r.out.LeftOut = r.left.Names()
 	return r.out, nil
 }
 
@@ -151,26 +154,19 @@ func (r *reader) statement(line []byte) error {
 		}
 		r.material, r.now = at, nil
 	case "mtllib":
-		return r.library(strings.TrimSpace(string(rest)))
+		return r.libraries(strings.TrimSpace(string(rest)))
 	case "s", "mg", "lod", "shadow_obj", "trace_obj", "bevel", "c_interp", "d_interp":
 	case "l", "p":
-		r.leaveOut("lines and points")
+		r.left.Add("lines and points")
 	case "vp", "cstype", "deg", "curv", "curv2", "surf", "parm", "trim", "hole", "scrv", "sp", "end", "bmat", "step", "con":
-		r.leaveOut("free-form curves and surfaces")
+		r.left.Add("free-form curves and surfaces")
 	default:
-		if len(r.v) == 0 && len(r.ignored) == 0 {
+		if len(r.v) == 0 && len(r.left.Names()) == 0 {
 			return fmt.Errorf("%.20q is no word of an OBJ file", key)
 		}
-		r.leaveOut(fmt.Sprintf("statements %.20q", key))
+		r.left.Add(fmt.Sprintf("statements %.20q", key))
 	}
 	return nil
-}
-
-func (r *reader) leaveOut(what string) {
-	if !r.ignored[what] && len(r.ignored) < 20 {
-		r.ignored[what] = true
-		r.out.LeftOut = append(r.out.LeftOut, what)
-	}
 }
 
 // numbers reads up to len(out) numbers and returns how many there were.
@@ -208,10 +204,17 @@ func (r *reader) vertex(rest []byte) error {
 		for len(r.colors) < len(r.v)-1 {
 			r.colors = append(r.colors, [4]float32{1, 1, 1, 1})
 		}
-		r.colors = append(r.colors, [4]float32{f[3], f[4], f[5], 1})
+		c := [4]float32{3: 1}
+		for a := range 3 { // as programs write them: for screens
+			c[a] = float32(color.FromSRGB(float64(f[3+a])))
+		}
+		r.colors = append(r.colors, c)
 	}
 	return nil
 }
+
+// gone stands for what a corner names and is not there.
+const gone = -2
 
 // index turns an OBJ index, from 1 or backwards from -1, into one from 0.
 func index(text []byte, count int, what string) (int32, error) {
@@ -226,14 +229,14 @@ func index(text []byte, count int, what string) (int32, error) {
 		i += count + 1
 	}
 	if i < 1 || i > count {
-		return 0, fmt.Errorf("it refers to %s %s, but there are only %d so far", what, text, count)
+		return gone, nil
 	}
 	return int32(i - 1), nil
 }
 
 func (r *reader) face(rest []byte) error {
 	var buffer [8]corner
-	corners := buffer[:0]
+	corners, whole := buffer[:0], true
 	for {
 		var w []byte
 		w, rest = word(rest)
@@ -244,9 +247,17 @@ func (r *reader) face(rest []byte) error {
 		if err != nil {
 			return err
 		}
-		if corners = append(corners, c); len(corners) > longestFace {
-			return fmt.Errorf("a face has more than %d corners", longestFace)
+		whole = whole && c.v != gone
+		if corners = append(corners, c); len(corners) > mesh.LongestPolygon {
+			return fmt.Errorf("a face has more than %d corners", mesh.LongestPolygon)
 		}
+	}
+	if !whole {
+		r.left.Add("faces with vertices that are not in the file")
+		if r.missing == 0 {
+			r.missing = r.line
+		}
+		return nil
 	}
 	if len(corners) < 3 {
 		return fmt.Errorf("a face has %d corners", len(corners))
@@ -267,14 +278,7 @@ func (r *reader) face(rest []byte) error {
 	for i, c := range corners {
 		points[i] = geom.V3(r.v[c.v])
 	}
-	if r.tests += len(corners) * len(corners) * len(corners); r.tests > maxTests {
-		points = points[:3] // a fan of what is left, below
-	}
-	cut := mesh.TriangulatePolygon(points)
-	for k := len(points); k < len(corners); k++ {
-		cut = append(cut, [3]int{0, k - 1, k})
-	}
-	for _, t := range cut {
+	for _, t := range mesh.TriangulatePolygon(points) {
 		b.mesh.Indices = append(b.mesh.Indices, b.vertex(r, corners[t[0]]), b.vertex(r, corners[t[1]]), b.vertex(r, corners[t[2]]))
 	}
 	return nil
@@ -293,14 +297,24 @@ func (r *reader) corner(w []byte) (c corner, err error) {
 	if c.v, err = index(parts[0], len(r.v), "vertex"); err != nil {
 		return c, err
 	}
-	if c.v < 0 {
+	if c.v == -1 {
 		return c, fmt.Errorf("a corner names no vertex")
 	}
 	if c.t, err = index(parts[1], len(r.vt), "texture coordinate"); err != nil {
 		return c, err
 	}
-	c.n, err = index(parts[2], len(r.vn), "normal")
-	return c, err
+	if c.n, err = index(parts[2], len(r.vn), "normal"); err != nil {
+		return c, err
+	}
+	if c.t == gone {
+		c.t = -1
+		r.left.Add("texture coordinates of corners that are not in the file")
+	}
+	if c.n == gone {
+		c.n = -1
+		r.left.Add("normals of corners that are not in the file")
+	}
+	return c, nil
 }
 
 // builder returns what the next face goes into.

@@ -88,11 +88,11 @@ func TestBadInputIsSaidWithItsLine(t *testing.T) {
 		"hello there":                         "line 1",
 		"v 1 2":                               "needs 3 numbers, not 2",
 		"v 1 2 nan":                           "is not a number",
-		"v 0 0 0\nf 1 2 3":                    "line 2: it refers to vertex 2",
+		"v 0 0 0\nf 1 2 3":                    "line 2 is the first",
 		"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2":    "a face has 2 corners",
 		"v 0 0 0\nf 1 x 1":                    `"x" is not the number`,
 		"v 0 0 0\nf 99999999999999999999 1 1": "is not the number",
-		"v 0 0 0\nf 0 1 1":                    "vertex 0",
+		"v 0 0 0\nf 0 1 1":                    "line 2 is the first",
 		"mtllib ../../etc/passwd\nv 0 0 0":    "outside its own folder",
 		"v 0 0 0":                             "no faces",
 	} {
@@ -104,6 +104,78 @@ func TestBadInputIsSaidWithItsLine(t *testing.T) {
 	many := "v 0 0 0\nv 1 0 0\nv 0 1 0\n" + strings.Repeat("f 1 2 3\n", 20)
 	if _, err := Read([]byte(many), nil, model.Limits{Triangles: 10}); err == nil || !strings.Contains(err.Error(), "--max-triangles") {
 		t.Errorf("over the limit: %v", err)
+	}
+}
+
+// What other programs write and what they forget: several libraries in one line, names with spaces, normals that are not
+// there, UTF-16, options before a texture's name, the extensions for coats and sheen.
+func TestEdges(t *testing.T) {
+	beside := func(name string) ([]byte, bool) {
+		b, ok := map[string]string{
+			"a.mtl":    "newmtl A\nPc 0.5\nPcr .25\nPs 1\nNi 1.33\nmap_Kd -clamp on -o .25 .5 0 -s 2 4 -mm 0 1 my picture.png\nillum 2\nKa 1 1 1\nKa 0 0 0",
+			"b.mtl":    "newmtl B\nKd .5\nnorm -bm 0.5 n.png",
+			"my c.mtl": "newmtl C\nKd spectral x.rfl 1",
+		}[name]
+		return []byte(b), ok
+	}
+	src := "mtllib a.mtl b.mtl\nmtllib my c.mtl\nv 0 0 0 .5 .5 .5\nv 1 0 0\nv 0 1 0\nusemtl A\nf 1/7/1 2//2 3//9\nusemtl B\nf 1 2 3\nusemtl C\nf 1 2 3\nf 1 2 77\n"
+	wide := []byte{0xff, 0xfe}
+	for _, c := range src {
+		wide = append(wide, byte(c), 0)
+	}
+	for name, data := range map[string][]byte{"plain": []byte(src), "with a mark": append([]byte{0xef, 0xbb, 0xbf}, src...), "UTF-16": wide} {
+		m, err := Read(data, beside, model.DefaultLimits)
+		if err != nil {
+			t.Fatal(name, err)
+		}
+		if len(m.Materials) != 3 {
+			t.Fatalf("%s: %d materials", name, len(m.Materials))
+		}
+		a, b := m.Materials[0], m.Materials[1]
+		if a.Clearcoat != 0.5 || a.ClearcoatRoughness != 0.25 || a.SheenColor == nil || math.Abs(a.IOR-1.33) > 1e-6 || a.BaseColorTexture.WrapS != material.Clamp {
+			t.Errorf("%s: %+v", name, a)
+		}
+		// A place at u, v of theirs is read at u * 2 + 0.25, v * 4 + 0.5, both from the bottom up.
+		u, v := a.BaseColorTexture.Transform.Apply(0.1, 1-0.1)
+		if math.Abs(float64(u)-0.45) > 1e-6 || math.Abs(1-float64(v)-0.9) > 1e-6 || m.Images[0].Name != "my picture.png" {
+			t.Errorf("%s: read at %g, %g of %s", name, u, v, m.Images[0].Name)
+		}
+		if b.BaseColor != [4]float64{0.5, 0.5, 0.5, 1} || b.NormalScale != 0.5 {
+			t.Errorf("%s: %+v", name, b)
+		}
+		if c := m.Meshes[0].Primitives[0].Colors[0][0]; math.Abs(float64(c)-0.214) > 1e-3 {
+			t.Errorf("%s: half of white on a screen is %g in light", name, c)
+		}
+		all := strings.Join(m.LeftOut, "\n")
+		for _, want := range []string{"normals of corners that are not in the file", "texture coordinates of corners", "faces with vertices", "MTL: illum", "MTL: Ka (2 times)", "-mm of map_Kd", "Kd spectral"} {
+			if !strings.Contains(all, want) {
+				t.Errorf("%s: %q is not named in\n%s", name, want, all)
+			}
+		}
+	}
+}
+
+// A face whose hole is joined to its outline by a doubled edge keeps the hole; one of many corners takes no long time.
+func TestFacesWithHoles(t *testing.T) {
+	slit := "v 0 0 0\nv 4 0 0\nv 4 0 4\nv 0 0 4\nv 1 0 1\nv 1 0 3\nv 3 0 3\nv 3 0 1\nf 1 2 3 4 1 5 6 7 8 5\n"
+	var comb strings.Builder
+	const teeth = 20_000
+	for i := range teeth {
+		fmt.Fprintf(&comb, "v %d 0 0\nv %d.5 0 5\n", i, i)
+	}
+	fmt.Fprintf(&comb, "v %d 0 -1\nv 0 0 -1\nf", teeth-1)
+	for i := range 2*teeth - 1 {
+		fmt.Fprintf(&comb, " %d", i+1)
+	}
+	fmt.Fprintf(&comb, " %d %d\n", 2*teeth+1, 2*teeth+2)
+	for text, want := range map[string]float64{slit: 12, comb.String(): (teeth-1)*2.5 + teeth - 1} {
+		m, err := Read([]byte(text), nil, model.DefaultLimits)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if a := m.Meshes[0].Primitives[0].Area(); math.Abs(a/want-1) > 1e-5 {
+			t.Errorf("the area is %g, want %g", a, want)
+		}
 	}
 }
 

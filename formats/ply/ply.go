@@ -16,9 +16,6 @@ import (
 	"perigyre/core/model"
 )
 
-// longestFace bounds the work on one polygon, which grows with the square of its corners.
-const longestFace = 1024
-
 type kind struct {
 	size    int
 	integer bool
@@ -345,8 +342,8 @@ func faces(m *mesh.Mesh, v *values, e element, limits model.Limits) error {
 			if err != nil {
 				return fmt.Errorf("%d: %w", i, err)
 			}
-			if !(n >= 0 && n <= longestFace) {
-				return fmt.Errorf("%d has %g corners, more than %d", i, n, longestFace)
+			if !(n >= 0 && n <= mesh.LongestPolygon) {
+				return fmt.Errorf("%d has %g corners, more than %d", i, n, mesh.LongestPolygon)
 			}
 			corners = corners[:0]
 			for range int(n) {
