@@ -1,7 +1,6 @@
 package library
 
 import (
-	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -131,9 +130,10 @@ func (a *Assets) Picture(asset string, index int) (image.Image, error) {
 	if ok {
 		return img, nil
 	}
-	img, _, err = image.Decode(bytes.NewReader(m.Images[index].Data))
-	if err != nil {
-		return nil, fmt.Errorf("the picture %s is damaged: %w", m.Images[index].Name, err)
+	limits := a.Limits
+	limits.TextureSide = max(limits.TextureSide, model.DefaultLimits.TextureSide) // it came when they were others, perhaps
+	if img, _, err = decode(m.Images[index].Name, m.Images[index].Data, limits); err != nil {
+		return nil, fmt.Errorf("the picture %s cannot be used: %w", m.Images[index].Name, err)
 	}
 	a.mu.Lock()
 	a.pictures[key] = img

@@ -1,6 +1,8 @@
 package library
 
 import (
+	"context"
+	"strings"
 	"testing"
 
 	"perigyre/core/geom"
@@ -46,5 +48,25 @@ func TestOneModelHoldsUpNoOther(t *testing.T) {
 	close(release)
 	if err := <-done; err != nil {
 		t.Fatal(err)
+	}
+}
+
+// What a glTF says comes before what the names of pictures beside it may mean: its pictures by whatever names it has for
+// them are its own, and of others nothing is guessed. Broken ones are said when they come.
+func TestPicturesOfAFileThatSays(t *testing.T) {
+	file := `{"asset":{"version":"2.0"},"scenes":[{"nodes":[0]}],"nodes":[{"mesh":0}],"meshes":[{"primitives":[{"attributes":{"POSITION":0},"material":0}]}],
+		"materials":[{"pbrMetallicRoughness":{"roughnessFactor":0.03,"baseColorTexture":{"index":0}}}],"textures":[{"source":0},{"source":1}],
+		"images":[{"name":"Wood","uri":"tex/oak_basecolor.png"},{"uri":"broken.png"}],"accessors":[{"bufferView":0,"componentType":5126,"count":3,"type":"VEC3","min":[0,0,0],"max":[1,1,0]}],
+		"bufferViews":[{"buffer":0,"byteLength":36}],"buffers":[{"byteLength":36,"uri":"data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAA"}]}`
+	whole := pictureOf(64, 64)
+	m, r, err := Bring(context.Background(), []File{{"a.gltf", []byte(file)}, {"tex/oak_basecolor.png", pictureOf(4, 4)}, {"oak_roughness.png", pictureOf(4, 4)}, {"broken.png", whole[:len(whole)-40]}}, "m", model.DefaultLimits, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(m.Spare) != 1 || m.Spare[0].Name != "oak_roughness.png" || !Says(r.File) {
+		t.Errorf("spare are %+v", m.Spare)
+	}
+	if len(r.Missing) != 1 || !strings.Contains(r.Missing[0], "broken.png (it is damaged)") {
+		t.Errorf("missing are %q", r.Missing)
 	}
 }

@@ -52,13 +52,14 @@ func bring(ctx context.Context, files []File, more model.Files, unit string, lim
 		return nil, nil, err
 	}
 	step("Reading "+path.Base(main.Name), 0.1)
-	m, err := read(ctx, main, files, more, limits)
+	used := map[string]bool{main.Name: true}
+	m, err := read(ctx, main, files, more, limits, used)
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
 	}
-	m.Spare = spare(m, files)
+	m.Spare = spare(files, used)
 	step("Checking meshes", 0.5)
-	report, err := normalise(m, limits, step)
+	report, err := normalise(ctx, m, limits, step)
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
 	}
@@ -69,9 +70,9 @@ func bring(ctx context.Context, files []File, more model.Files, unit string, lim
 	return m, report, nil
 }
 
-// read decodes the model. A panic in a reader is a fault of ours, but must not take the server or
+// read decodes the model, and notes which of the files it used. A panic in a reader is a fault of ours, but must not take the server or
 // other people's work down with it.
-func read(ctx context.Context, main File, files []File, more model.Files, limits model.Limits) (m *model.Model, err error) {
+func read(ctx context.Context, main File, files []File, more model.Files, limits model.Limits, used map[string]bool) (m *model.Model, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("it could not be read because of a fault in this program (%v); please report it with the file", p)
@@ -82,16 +83,19 @@ func read(ctx context.Context, main File, files []File, more model.Files, limits
 		name = path.Join(folder, name)
 		for _, f := range files { // exactly, then without regard to case, then by the last part of the path
 			if f.Name == name {
+				used[f.Name] = true
 				return f.Data, true
 			}
 		}
 		for _, f := range files {
 			if strings.EqualFold(f.Name, name) {
+				used[f.Name] = true
 				return f.Data, true
 			}
 		}
 		for _, f := range files {
 			if strings.EqualFold(path.Base(f.Name), path.Base(name)) {
+				used[f.Name] = true
 				return f.Data, true
 			}
 		}
@@ -123,21 +127,26 @@ func read(ctx context.Context, main File, files []File, more model.Files, limits
 	return stl.Read(main.Data, limits)
 }
 
-// spare returns the pictures among the files that the model does not refer to.
-func spare(m *model.Model, files []File) (out []model.Image) {
-	used := map[string]bool{}
-	for _, img := range m.Images {
-		used[strings.ToLower(path.Base(strings.ReplaceAll(img.Name, `\`, "/")))] = true
-	}
+// spare returns the pictures among the files that nothing has asked for.
+func spare(files []File, used map[string]bool) (out []model.Image) {
 	for _, f := range files {
 		switch strings.ToLower(path.Ext(f.Name)) {
 		case ".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp":
-			if !used[strings.ToLower(path.Base(f.Name))] {
+			if !used[f.Name] {
 				out = append(out, model.Image{Name: f.Name, Data: f.Data})
 			}
 		}
 	}
 	return out
+}
+
+// Says reports whether a model's own file says what its surfaces look like, so that nothing is guessed.
+func Says(name string) bool {
+	switch strings.ToLower(path.Ext(name)) {
+	case ".glb", ".gltf":
+		return true
+	}
+	return false
 }
 
 // Extensions are the endings of the models that can be brought in, in order of preference.

@@ -1,16 +1,9 @@
 package library
 
 import (
-	"bytes"
+	"context"
 	"fmt"
-	"image"
-	_ "image/jpeg" // the two kinds of picture that glTF allows
-	"image/png"
 	"strings"
-
-	_ "golang.org/x/image/bmp" // others are turned into PNG
-	_ "golang.org/x/image/tiff"
-	_ "golang.org/x/image/webp"
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
@@ -19,7 +12,7 @@ import (
 
 // normalise makes a model fit to work with: no degenerate triangles, normals on every mesh, no empty
 // parts, a name on everything, pictures that can be shown.
-func normalise(m *model.Model, limits model.Limits, step Step) (*Report, error) {
+func normalise(ctx context.Context, m *model.Model, limits model.Limits, step Step) (*Report, error) {
 	r := &Report{Warnings: []string{}}
 	var open []string
 	degenerate := 0
@@ -59,9 +52,12 @@ func normalise(m *model.Model, limits model.Limits, step Step) (*Report, error) 
 	if err := limits.CheckTriangles(triangles); err != nil { // instances count too
 		return nil, err
 	}
-	step("Checking pictures", 0.9)
 	for i := range m.Images {
-		if err := picture(m, &m.Images[i], limits); err != nil {
+		step("Checking pictures", 0.9+0.1*float64(i)/float64(len(m.Images)))
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		if _, err := picture(m, &m.Images[i], limits); err != nil {
 			return nil, err
 		}
 	}
@@ -142,39 +138,6 @@ func dropEmpty(m *model.Model) {
 			m.Animation = nil
 		}
 	}
-}
-
-// picture checks an image and turns kinds that browsers do not show into PNG. One that cannot be
-// decoded counts as missing: the model is still worth having.
-func picture(m *model.Model, img *model.Image, limits model.Limits) error {
-	if len(img.Data) == 0 {
-		return nil
-	}
-	c, kind, err := image.DecodeConfig(bytes.NewReader(img.Data))
-	if err != nil {
-		m.Missing = append(m.Missing, img.Name+" (it is no picture that can be read)")
-		img.Data = nil
-		return nil
-	}
-	if c.Width > limits.TextureSide || c.Height > limits.TextureSide {
-		return fmt.Errorf("the texture %s has %d x %d pixels, more than the %d that --max-texture allows", img.Name, c.Width, c.Height, limits.TextureSide)
-	}
-	img.MIME = "image/" + kind
-	if kind == "png" || kind == "jpeg" {
-		return nil
-	}
-	decoded, _, err := image.Decode(bytes.NewReader(img.Data))
-	if err != nil {
-		m.Missing = append(m.Missing, img.Name+" (it is damaged)")
-		img.Data = nil
-		return nil
-	}
-	var b bytes.Buffer
-	if err := png.Encode(&b, decoded); err != nil {
-		return err
-	}
-	img.Data, img.MIME = b.Bytes(), "image/png"
-	return nil
 }
 
 func count(n int, one, many string) string {

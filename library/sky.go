@@ -11,6 +11,9 @@ import (
 // maxSky is the width that pictures of surroundings are kept to in memory: finer ones are averaged.
 const maxSky = 2048
 
+// brightest is what a pixel of the surroundings may be: the largest half-precision number, in place of what is infinite.
+const brightest = 65504
+
 // ReadSky reads a picture of the surroundings, Radiance or EXR, twice as wide as high: r, g, b row by row from the
 // top. Large ones are averaged down.
 func ReadSky(data []byte) (width, height int, pix []float32, err error) {
@@ -47,8 +50,13 @@ func ReadSky(data []byte) (width, height int, pix []float32, err error) {
 		return 0, 0, nil, fmt.Errorf("the picture has %d x %d pixels; surroundings are twice as wide as high, all round", width, height)
 	}
 	for i, v := range pix {
-		if !(v >= 0) || math.IsInf(float64(v), 0) {
+		switch {
+		case math.IsInf(float64(v), 1):
+			pix[i] = brightest
+		case !(v >= 0):
 			pix[i] = 0
+		default:
+			pix[i] = min(v, brightest)
 		}
 	}
 	for width > maxSky {

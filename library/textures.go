@@ -77,6 +77,15 @@ func (e *PlacePictures) Do(w *edit.Work) (string, error) {
 // names name, else into the chosen ones, else into the only one that came from a file. Roughness and metal
 // in pictures of their own are joined in one. Put keeps new pictures and returns their hash.
 func Place(d *shot.Shot, files []File, chosen []string, a *Assets) (*Textured, error) {
+	return place(d, files, chosen, a, false)
+}
+
+// PlaceSpare finds places for pictures that came along with a model: as Place, but only where the model has no picture.
+func PlaceSpare(d *shot.Shot, files []File, a *Assets) (*Textured, error) {
+	return place(d, files, nil, a, true)
+}
+
+func place(d *shot.Shot, files []File, chosen []string, a *Assets, spare bool) (*Textured, error) {
 	files, err := unpack(files, a.Limits)
 	if err != nil {
 		return nil, err
@@ -110,6 +119,16 @@ func Place(d *shot.Shot, files []File, chosen []string, a *Assets) (*Textured, e
 		if len(to) == 0 {
 			out.Left = append(out.Left, LeftPicture{p.file, fmt.Sprintf("it is for %s, but no material has its name; select a part that it is for", p.guess.Slot)})
 			continue
+		}
+		if spare {
+			to = slices.DeleteFunc(slices.Clone(to), func(id string) bool {
+				k := slices.IndexFunc(d.Materials, func(m material.Material) bool { return m.ID == id })
+				return k >= 0 && *d.Materials[k].Slot(p.guess.Slot) != nil
+			})
+			if len(to) == 0 {
+				out.Left = append(out.Left, LeftPicture{p.file, fmt.Sprintf("it is for %s, where the model has a picture", p.guess.Slot)})
+				continue
+			}
 		}
 		for _, id := range to {
 			if err := w.place(id, p); err != nil {
@@ -147,15 +166,12 @@ func (w *texturing) keep(put func(*model.Model) (string, error)) error {
 
 func open(f File, limits model.Limits) (p loosePicture, why string) {
 	m := &model.Model{Images: []model.Image{{Name: path.Base(f.Name), Data: f.Data}}}
-	if err := picture(m, &m.Images[0], limits); err != nil {
+	img, err := picture(m, &m.Images[0], limits)
+	if err != nil {
 		return p, err.Error()
 	}
 	if m.Images[0].Missing() {
-		return p, "it is no picture that can be read"
-	}
-	img, _, err := image.Decode(bytes.NewReader(m.Images[0].Data))
-	if err != nil {
-		return p, "it is damaged"
+		return p, "it is no picture that can be read, or it is damaged"
 	}
 	return loosePicture{file: path.Base(f.Name), data: m.Images[0], image: img}, ""
 }
@@ -331,7 +347,7 @@ func (w *texturing) picture(t *material.Texture) (image.Image, error) {
 	if t.Asset != "" {
 		return w.a.Picture(t.Asset, t.Image)
 	}
-	img, _, err := image.Decode(bytes.NewReader(w.new.Images[t.Image].Data))
+	img, _, err := decode(w.new.Images[t.Image].Name, w.new.Images[t.Image].Data, w.a.Limits)
 	return img, err
 }
 

@@ -85,12 +85,16 @@ func (st *Studio) Import(ctx context.Context, files []library.File, unit, projec
 	if err := stage.Put(d, m, o, st.assets); err != nil {
 		return nil, refused{err}
 	}
-	if len(m.Spare) > 0 {
+	if len(m.Spare) > 0 && library.Says(report.File) {
+		for _, s := range m.Spare {
+			report.Warnings = append(report.Warnings, fmt.Sprintf("%s came along, and %s does not refer to it; drop it on the shot to use it.", path.Base(s.Name), report.File))
+		}
+	} else if len(m.Spare) > 0 {
 		var loose []library.File
 		for _, s := range m.Spare {
 			loose = append(loose, library.File{Name: s.Name, Data: s.Data})
 		}
-		got, err := library.Place(d, loose, nil, st.assets)
+		got, err := library.PlaceSpare(d, loose, st.assets)
 		if err != nil {
 			return nil, refused{err}
 		}

@@ -9,6 +9,22 @@ type Limits struct {
 	TextureSide int   // pixels: --max-texture
 }
 
+// MaxPixels is how many pixels a picture may have, whatever its sides: decoded they take four to eight bytes each.
+const MaxPixels = 1 << 27
+
+// CheckPicture returns an error where a picture is larger than the limits.
+func (l Limits) CheckPicture(name string, width, height int) error {
+	switch {
+	case width <= 0 || height <= 0:
+		return fmt.Errorf("the picture %s has no pixels", name)
+	case width > l.TextureSide || height > l.TextureSide:
+		return fmt.Errorf("the picture %s has %d x %d pixels, more than the %d that --max-texture allows", name, width, height, l.TextureSide)
+	case width*height > MaxPixels:
+		return fmt.Errorf("the picture %s has %d x %d pixels, together more than %d million", name, width, height, MaxPixels>>20)
+	}
+	return nil
+}
+
 // DefaultLimits are 512 MB, 50 million triangles and textures of 16,384 pixels.
 var DefaultLimits = Limits{Bytes: 512 << 20, Triangles: 50_000_000, TextureSide: 16_384}
 

@@ -2,7 +2,6 @@ package render
 
 import (
 	"image"
-	"image/draw"
 	"math"
 	"sync"
 
@@ -78,13 +77,8 @@ func (p *picture) half(srgb bool) *picture {
 }
 
 func newPicture(img image.Image) *picture {
-	b := img.Bounds()
-	n, ok := img.(*image.NRGBA)
-	if !ok || n.Stride != 4*b.Dx() || b.Min != (image.Point{}) {
-		n = image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
-		draw.Draw(n, n.Rect, img, b.Min, draw.Src)
-	}
-	return &picture{width: b.Dx(), height: b.Dy(), texels: n.Pix}
+	n := color.Straight(img)
+	return &picture{width: n.Rect.Dx(), height: n.Rect.Dy(), texels: n.Pix}
 }
 
 // texture is a picture with its wrapping.

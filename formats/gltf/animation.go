@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"perigyre/core/fault"
 	"perigyre/core/model"
 )
 
@@ -42,13 +43,12 @@ func (r *reader) animate() error {
 func (r *reader) channel(a animation, c animationChannel) (*model.Channel, error) {
 	width := map[string]int{"translation": 3, "rotation": 4, "scale": 3}[c.Target.Path]
 	if c.Target.Node == nil || width == 0 {
-		if c.Target.Path == "weights" {
-			r.leaveOut("moving weights of animation", a.Name, 0)
-		}
+		r.left.Add(fmt.Sprintf("channel of the animation %s that moves %s", a.Name, c.Target.Path))
 		return nil, nil
 	}
 	at, ok := r.nodes[*c.Target.Node]
 	if !ok {
+		r.left.Add(fmt.Sprintf("channel of the animation %s that moves a node outside the scene", a.Name))
 		return nil, nil
 	}
 	if c.Sampler < 0 || c.Sampler >= len(a.Samplers) {
@@ -112,7 +112,7 @@ func (r *reader) readExtensions() error {
 		} `json:"KHR_lights_punctual"`
 	}
 	if err := json.Unmarshal(r.doc.Extensions, &x); err != nil {
-		return fmt.Errorf("its extensions cannot be read: %w", err)
+		return fmt.Errorf("its extensions cannot be read: %w", fault.JSON(err))
 	}
 	for i, v := range x.Variants.Variants {
 		if v.Name == "" {
@@ -162,7 +162,7 @@ func (r *reader) dressed(p primitive) ([]int, error) {
 		} `json:"mappings"`
 	}
 	if err := json.Unmarshal(raw, &x); err != nil {
-		return nil, fmt.Errorf("its variants cannot be read: %w", err)
+		return nil, fmt.Errorf("its variants cannot be read: %w", fault.JSON(err))
 	}
 	out := make([]int, len(r.out.Variants))
 	for i := range out {

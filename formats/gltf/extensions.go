@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 
+	"perigyre/core/fault"
 	"perigyre/core/geom"
 	corematerial "perigyre/core/material"
 	"perigyre/core/model"
@@ -62,8 +63,13 @@ func (r *reader) extend(g *material, m *corematerial.Material, slot func(*textur
 		Thickness float64    `json:"thicknessFactor"`
 		Distance  float64    `json:"attenuationDistance"`
 		Color     [3]float64 `json:"attenuationColor"`
+
+		Texture *textureInfo `json:"thicknessTexture"`
 	}{Color: [3]float64{1, 1, 1}}
 	if get("KHR_materials_volume", &volume) {
+		if volume.Texture != nil {
+			r.left.Add("thickness texture (glass is as thick as its mesh)")
+		}
 		m.Thickness, m.AttenuationDistance, m.AttenuationColor = volume.Thickness, volume.Distance, &volume.Color
 	}
 	ior := struct {
@@ -110,7 +116,7 @@ func (info *textureInfo) place(t *corematerial.Texture) error {
 		Scale    [2]float64 `json:"scale"`
 	}{Scale: [2]float64{1, 1}}
 	if err := json.Unmarshal(raw, &x); err != nil {
-		return fmt.Errorf("a texture transform cannot be read: %w", err)
+		return fmt.Errorf("a texture transform cannot be read: %w", fault.JSON(err))
 	}
 	t.Transform = &corematerial.Placing{Offset: x.Offset, Rotation: x.Rotation, Scale: x.Scale}
 	return nil
@@ -125,7 +131,7 @@ func (r *reader) instances(raw json.RawMessage, at int) error {
 		Attributes map[string]int `json:"attributes"`
 	}
 	if err := json.Unmarshal(raw, &x); err != nil {
-		return fmt.Errorf("its instances cannot be read: %w", err)
+		return fmt.Errorf("its instances cannot be read: %w", fault.JSON(err))
 	}
 	count := -1
 	read := func(name string, width int, kind string) ([]float32, error) {

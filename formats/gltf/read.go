@@ -5,9 +5,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
+	"perigyre/core/fault"
 	"perigyre/core/geom"
 	corematerial "perigyre/core/material"
 	coremesh "perigyre/core/mesh"
@@ -33,6 +35,7 @@ type reader struct {
 	images  map[int]int // image of the document to image of the model
 	nodes   map[int]int // node of the document to node of the model
 	lamps   []model.Light
+	left    model.LeftOut
 }
 
 // Read decodes a .glb or .gltf. Files gives the buffers and pictures beside a .gltf and may be nil.
@@ -48,7 +51,7 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 		return nil, fmt.Errorf("its JSON holds more than %d objects or %d values", maxObjects, maxValues)
 	}
 	if err := json.Unmarshal(jsonPart, &r.doc); err != nil {
-		return nil, fmt.Errorf("its JSON cannot be read: %w", err)
+		return nil, fmt.Errorf("its JSON cannot be read: %w", fault.JSON(err))
 	}
 	if r.doc.Asset.Version == "" || r.doc.Asset.Version[0] != '2' {
 		return nil, fmt.Errorf("it says it is glTF version %q; only version 2 is read", r.doc.Asset.Version)
@@ -61,11 +64,7 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 			return nil, fmt.Errorf("it cannot be read without the extension %s; export it again with that option turned off", e)
 		}
 	}
-	for _, e := range r.doc.ExtensionsUsed {
-		if !slices.Contains(understood, e) {
-			r.leaveOut("extension", e, 0)
-		}
-	}
+	r.strangers()
 	if err := r.loadBuffers(bin); err != nil {
 		return nil, err
 	}
@@ -103,14 +102,69 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	for i, a := range r.doc.Cameras {
 		r.leaveOut("camera", a.Name, i)
 	}
+	r.out.LeftOut = r.left.Names()
 	return r.out, nil
+}
+
+// strangers names the extensions that are not read, with how often each is used.
+func (r *reader) strangers() {
+	found := map[string]bool{}
+	count := func(x map[string]json.RawMessage) {
+		names := slices.Sorted(maps.Keys(x))
+		for _, e := range names {
+			if !slices.Contains(understood, e) {
+				found[e] = true
+				r.left.Add("extension " + e)
+			}
+		}
+	}
+	info := func(t *textureInfo) {
+		if t != nil {
+			count(t.Extensions)
+		}
+	}
+	for _, n := range r.doc.Nodes {
+		count(n.Extensions)
+	}
+	for _, m := range r.doc.Meshes {
+		for _, p := range m.Primitives {
+			count(p.Extensions)
+		}
+	}
+	for _, m := range r.doc.Materials {
+		count(m.Extensions)
+		info(m.NormalTexture)
+		info(m.OcclusionTexture)
+		info(m.EmissiveTexture)
+		if p := m.PBRMetallicRoughness; p != nil {
+			info(p.BaseColorTexture)
+			info(p.MetallicRoughnessTexture)
+		}
+	}
+	for _, t := range r.doc.Textures {
+		count(t.Extensions)
+	}
+	for _, a := range r.doc.Animations {
+		for _, c := range a.Channels {
+			count(c.Target.Extensions)
+		}
+	}
+	var root map[string]json.RawMessage
+	if json.Unmarshal(r.doc.Extensions, &root) == nil {
+		count(root)
+	}
+	for _, e := range r.doc.ExtensionsUsed { // wherever else it is
+		if !slices.Contains(understood, e) && !found[e] {
+			r.left.Add("extension " + e)
+		}
+	}
 }
 
 func (r *reader) leaveOut(kind, name string, index int) {
 	if name == "" {
 		name = fmt.Sprint(index)
 	}
-	r.out.LeftOut = append(r.out.LeftOut, kind+" "+name)
+	r.left.Add(kind + " " + name)
 }
 
 func (r *reader) loadBuffers(bin []byte) error {
@@ -149,7 +203,7 @@ func (r *reader) material(i int) error {
 			return nil, nil
 		}
 		if info.TexCoord != 0 {
-			r.out.LeftOut = append(r.out.LeftOut, fmt.Sprintf("a texture of %s on its second set of coordinates", m.Name))
+			r.left.Add(fmt.Sprintf("a texture of %s on its second set of coordinates", m.Name))
 			return nil, nil
 		}
 		t, err := r.texture(info.Index)
@@ -296,7 +350,7 @@ func (r *reader) mesh(i int, triangles *int) error {
 	m := model.Mesh{Name: g.Name}
 	for k, p := range g.Primitives {
 		if p.Mode != nil && (*p.Mode < modeTriangles || *p.Mode > modeTriangleFan) {
-			r.out.LeftOut = append(r.out.LeftOut, fmt.Sprintf("points or lines of mesh %s", g.Name))
+			r.left.Add(fmt.Sprintf("points or lines of mesh %s", g.Name))
 			continue
 		}
 		out, err := r.primitive(p)
@@ -308,7 +362,7 @@ func (r *reader) mesh(i int, triangles *int) error {
 			return err
 		}
 		if len(p.Targets) > 0 {
-			r.out.LeftOut = append(r.out.LeftOut, fmt.Sprintf("%d morph targets of mesh %s", len(p.Targets), g.Name))
+			r.left.Add(fmt.Sprintf("%d morph targets of mesh %s", len(p.Targets), g.Name))
 		}
 		material := -1
 		if p.Material != nil {
@@ -351,12 +405,18 @@ func (r *reader) primitive(p primitive) (*coremesh.Mesh, error) {
 		m.Indices = triangulate(m.Indices, *p.Mode)
 	}
 	m.Indices = m.Indices[:len(m.Indices)/3*3]
-	for name, read := range map[string]func(int) error{
+	attributes := map[string]func(int) error{
 		"NORMAL":     func(a int) error { f, err := r.floats(a, 3, 0, "VEC3"); m.Normals = group3(f); return err },
 		"TANGENT":    func(a int) error { f, err := r.floats(a, 4, 1, "VEC4"); m.Tangents = group4(f); return err },
 		"TEXCOORD_0": func(a int) error { f, err := r.floats(a, 2, 0, "VEC2"); m.UV = group2(f); return err },
 		"COLOR_0":    func(a int) error { f, err := r.floats(a, 4, 1, "VEC3", "VEC4"); m.Colors = group4(f); return err },
-	} {
+	}
+	for _, name := range slices.Sorted(maps.Keys(p.Attributes)) {
+		if attributes[name] == nil && name != "POSITION" {
+			r.left.Add("vertex data " + name)
+		}
+	}
+	for name, read := range attributes {
 		if a, ok := p.Attributes[name]; ok {
 			if err := read(a); err != nil {
 				return nil, fmt.Errorf("%s: %w", name, err)

@@ -46,6 +46,8 @@ type animationChannel struct {
 	Target  struct {
 		Node *int   `json:"node,omitempty"`
 		Path string `json:"path"`
+
+		Extensions map[string]json.RawMessage `json:"extensions,omitempty"`
 	} `json:"target"`
 }
 
@@ -122,6 +124,8 @@ type textureInfo struct {
 type texture struct {
 	Sampler *int `json:"sampler,omitempty"`
 	Source  *int `json:"source,omitempty"`
+
+	Extensions map[string]json.RawMessage `json:"extensions,omitempty"`
 }
 
 type sampler struct {

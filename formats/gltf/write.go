@@ -164,8 +164,12 @@ func (w *writer) mesh(m model.Mesh) {
 		if p.Tangents != nil {
 			out.Attributes["TANGENT"] = w.accessor(p.Tangents, targetArrayBuffer, typeFloat, n, "VEC4")
 		}
-		if p.UV != nil {
-			out.Attributes["TEXCOORD_0"] = w.accessor(p.UV, targetArrayBuffer, typeFloat, n, "VEC2")
+		uv := p.UV
+		if uv == nil && w.textured(p.Material) { // a texture needs coordinates (3.9.2), if all at one place
+			uv = make([][2]float32, n)
+		}
+		if uv != nil {
+			out.Attributes["TEXCOORD_0"] = w.accessor(uv, targetArrayBuffer, typeFloat, n, "VEC2")
 		}
 		if p.Colors != nil {
 			out.Attributes["COLOR_0"] = w.accessor(p.Colors, targetArrayBuffer, typeFloat, n, "VEC4")
@@ -178,6 +182,23 @@ func (w *writer) mesh(m model.Mesh) {
 		g.Primitives = append(g.Primitives, out)
 	}
 	w.doc.Meshes = append(w.doc.Meshes, g)
+}
+
+// textured reports whether a material refers to a texture.
+func (w *writer) textured(k int) bool {
+	if k < 0 || k >= len(w.doc.Materials) {
+		return false
+	}
+	m := &w.doc.Materials[k]
+	if m.NormalTexture != nil || m.OcclusionTexture != nil || m.EmissiveTexture != nil || m.PBRMetallicRoughness.BaseColorTexture != nil || m.PBRMetallicRoughness.MetallicRoughnessTexture != nil {
+		return true
+	}
+	for _, x := range m.Extensions {
+		if bytes.Contains(x, []byte(`Texture":{`)) {
+			return true
+		}
+	}
+	return false
 }
 
 // checker returns the picture that stands for a missing one: eight by eight squares of coral and cream.

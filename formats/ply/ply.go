@@ -107,6 +107,7 @@ func Read(data []byte, limits model.Limits) (*model.Model, error) {
 	for _, e := range elements {
 		switch e.name {
 		case "vertex":
+			out.LeftOut = append(out.LeftOut, strangers(e)...)
 			err = vertices(m, v, e, limits)
 		case "face":
 			err = faces(m, v, e, limits)
@@ -226,6 +227,17 @@ func check(elements []element, v *values) error {
 		return fmt.Errorf("its header promises at least %d bytes, but %d follow; it was not copied whole", least, len(v.data))
 	}
 	return nil
+}
+
+// strangers names the properties of vertices that are not taken.
+func strangers(e element) (out []string) {
+	known := []string{"x", "y", "z", "nx", "ny", "nz", "red", "green", "blue", "alpha", "u", "v", "s", "t", "texture_u", "texture_v"}
+	for _, p := range e.properties {
+		if !slices.Contains(known, p.name) {
+			out = append(out, fmt.Sprintf("%.40q of %d vertices", p.name, e.count))
+		}
+	}
+	return out
 }
 
 func vertices(m *mesh.Mesh, v *values, e element, limits model.Limits) error {

@@ -13,6 +13,7 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/formats/text"
 )
 
 const header, record = 84, 50 // bytes before the triangles, and for each
@@ -30,14 +31,33 @@ func Read(data []byte, limits model.Limits) (*model.Model, error) {
 	if IsBinary(data) {
 		return orNone(m, readBinary(m, data, limits))
 	}
-	if bytes.HasPrefix(bytes.TrimLeft(data, " \t\r\n"), []byte("solid")) && bytes.Contains(data, []byte("facet")) {
-		return orNone(m, readText(m, data, limits))
+	var failed error
+	if plain := text.UTF8(data); isText(plain) {
+		if failed = readText(m, plain, limits); failed == nil {
+			return m, nil
+		}
+	}
+	// More bytes than were promised lose nothing.
+	if len(data) >= header {
+		if n := int64(binary.LittleEndian.Uint32(data[80:])); n > 0 && header+record*n < int64(len(data)) && !isText(data) || failed != nil && n > 0 && header+record*n < int64(len(data)) {
+			m = &model.Model{LeftOut: []string{fmt.Sprintf("%d bytes after the last triangle", int64(len(data))-header-record*n)}}
+			return orNone(m, readBinary(m, data, limits))
+		}
+	}
+	if failed != nil {
+		return nil, failed
 	}
 	if len(data) >= header {
 		return nil, fmt.Errorf("its header promises %d triangles, which take %d bytes, but the file has %d; it was not copied whole, or it is no STL",
 			binary.LittleEndian.Uint32(data[80:]), header+record*int64(binary.LittleEndian.Uint32(data[80:])), len(data))
 	}
 	return nil, fmt.Errorf("it is too short to be an STL")
+}
+
+// isText reports whether data begin as text files do, in whatever case.
+func isText(data []byte) bool {
+	data = bytes.TrimLeft(data, " \t\r\n")
+	return len(data) >= 5 && bytes.EqualFold(data[:5], []byte("solid")) && bytes.Contains(bytes.ToLower(data), []byte("facet"))
 }
 
 // orNone returns nothing rather than half a model.
@@ -81,7 +101,11 @@ func readBinary(m *model.Model, data []byte, limits model.Limits) error {
 		return err
 	}
 	w := &welder{seen: make(map[[3]float32]uint32, n/2)}
+	marked := 0
 	for t := range n {
+		if binary.LittleEndian.Uint16(data[header+record*t+48:]) != 0 {
+			marked++
+		}
 		at := header + record*t + 12 // past the normal
 		for k := range 3 {
 			var p [3]float32
@@ -93,6 +117,9 @@ func readBinary(m *model.Model, data []byte, limits model.Limits) error {
 			}
 			w.add(p)
 		}
+	}
+	if marked > 0 {
+		m.LeftOut = append(m.LeftOut, fmt.Sprintf("attributes of %d triangles (some programs put colours there)", marked))
 	}
 	addPart(m, "", w)
 	return nil

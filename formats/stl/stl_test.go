@@ -28,7 +28,7 @@ func binaryOf(m *mesh.Mesh) []byte {
 	return out
 }
 
-const text = `solid corner
+const two = `solid corner
  facet normal 0 0 1
   outer loop
    vertex 0 0 0
@@ -60,12 +60,43 @@ func TestBinaryIsWeldedAndClosed(t *testing.T) {
 }
 
 func TestTextHasAPartForEachSolid(t *testing.T) {
-	m, err := Read([]byte(text), model.DefaultLimits)
+	m, err := Read([]byte(two), model.DefaultLimits)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if len(m.Nodes) != 2 || m.Nodes[0].Name != "corner" || m.Nodes[1].Name != "second" || m.Bounds().Max != (geom.Vec3{1, 1, 5}) {
 		t.Errorf("%+v with bounds %v", m.Nodes, m.Bounds())
+	}
+}
+
+// Upper-case words, UTF-16, bytes after the end of a file whose header begins with "solid", attributes.
+func TestEdges(t *testing.T) {
+	box := binaryOf(mesh.Box(geom.Vec3{1, 1, 1}))
+	marked := append([]byte(nil), box...)
+	marked[84+48] = 1
+	wide := []byte{0xff, 0xfe}
+	for _, c := range two {
+		wide = append(wide, byte(c), 0)
+	}
+	for name, c := range map[string]struct {
+		data      []byte
+		triangles int
+		left      string
+	}{
+		"upper case":          {[]byte(strings.ToUpper(two)), 2, ""},
+		"UTF-16":              {wide, 2, ""},
+		"one byte more":       {append(append([]byte(nil), box...), 0), 12, "1 bytes after"},
+		"more, with a facet":  {append(append([]byte(nil), box...), " facet"...), 12, "6 bytes after"},
+		"attributes are said": {marked, 12, "attributes of 1 triangles"},
+	} {
+		m, err := Read(c.data, model.DefaultLimits)
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if _, n, _ := m.Count(); n != c.triangles || !strings.Contains(strings.Join(m.LeftOut, " "), c.left) {
+			t.Errorf("%s: %d triangles, left out %v", name, n, m.LeftOut)
+		}
 	}
 }
 
@@ -78,9 +109,9 @@ func TestBadInput(t *testing.T) {
 		"absurd count":   {string(append(append(make([]byte, 80), 0xff, 0xff, 0xff, 0xff), make([]byte, 50)...)), "4294967295 triangles"},
 		"short":          {"abc", "too short"},
 		"not a number":   {string(nan), "triangle 0"},
-		"text truncated": {text[:200], "not copied whole"},
-		"text, a word":   {strings.Replace(text, "1e0", "one", 1), `line 6: "one"`},
-		"two corners":    {strings.Replace(text, "   vertex 1 0 0\n", "", 1), "2 corners"},
+		"text truncated": {two[:200], "not copied whole"},
+		"text, a word":   {strings.Replace(two, "1e0", "one", 1), `line 6: "one"`},
+		"two corners":    {strings.Replace(two, "   vertex 1 0 0\n", "", 1), "2 corners"},
 	} {
 		m, err := Read([]byte(c.data), model.DefaultLimits)
 		if err == nil || m != nil || !strings.Contains(err.Error(), c.says) {
@@ -90,7 +121,7 @@ func TestBadInput(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
-	f.Add([]byte(text))
+	f.Add([]byte(two))
 	f.Add(binaryOf(mesh.Box(geom.Vec3{1, 1, 1})))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		m, err := Read(data, model.Limits{Bytes: 1 << 20, Triangles: 10_000})
