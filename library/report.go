@@ -50,6 +50,15 @@ func (r *Report) measure(m *model.Model, unit string) error {
 		r.Unit, r.UnitWhy = guessUnit(m, largest)
 	}
 	r.Up, r.UpWhy = guessUp(m, r.File)
+	single := 0
+	for i := range m.Materials {
+		if !m.Materials[i].DoubleSided {
+			single++
+		}
+	}
+	if single > 0 {
+		r.Became = append(r.Became, fmt.Sprintf("%s single-sided in the file. Backs are shown all the same, so that no light falls in; a material can be seen through from behind, under Textures.", count(single, "material is", "materials are")))
+	}
 	metres := largest * shot.Units[r.Unit]
 	if metres > 50 {
 		r.Warnings = append(r.Warnings, fmt.Sprintf("It is %.4g m large. If that is too much, choose another unit.", metres))

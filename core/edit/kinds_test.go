@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"perigyre/core/geom"
+	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/move"
 	"perigyre/core/pose"
@@ -61,6 +62,9 @@ func varied(t testing.TB) *shot.Shot {
 		Shape: &mesh.Shape{Kind: mesh.TubeShape, Thick: 0.1, Sides: 12, Points: []geom.Vec3{{0, 1, 0}, {0, 2, 0}, {1, 2, 0}}}})
 	s.Parts = append(s.Parts, shot.Part{ID: "cam", Name: "Camera", Kind: shot.Camera, Rest: shot.AtRest, Moves: []shot.Move{}, Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}})
 	s.Camera = "cam"
+	m := material.Default()
+	m.ID, m.Name = "mat", "Brass"
+	s.Materials = []material.Material{m}
 	if err := s.Validate(); err != nil {
 		t.Fatal(err)
 	}
@@ -81,6 +85,7 @@ func edits(base *shot.Shot) map[string][]Change {
 		"setTiming":    {&SetTiming{Frames: ptr(48), Rate: &shot.Rate{Num: 30, Den: 1}, Ending: ptr(shot.Once)}},
 		"setPicture":   {&SetPicture{Patch: patch(`{"format": {"width": 640, "height": 360}, "view": "neutral", "backdrop": [0.5, 0.5, 0.5]}`)}},
 		"setFinish":    {&SetFinish{Finish: ""}},
+		"setMaterial":  {&SetMaterial{Material: base.Materials[0].ID, Patch: patch(`{"oneSided": true}`)}, &SetMaterial{Material: base.Materials[0].ID, Patch: patch(`{"roughness": 0.31, "sheenColor": [0.1, 0.2, 0.3]}`)}},
 		"setPart":      {&SetPart{Part: "p1c", Patch: patch(`{"name": "Rod", "rest": {"position": [0.1, 0, 0]}, "shape": {"radius": 0.2}}`)}, &SetPart{Part: "cam", Patch: patch(`{"camera": {"focal": 35}}`)}},
 		"add":          {&AddPart{Part: shot.Part{ID: "n", Name: "New", Kind: shot.Group, Rest: shot.AtRest}}},
 		"remove":       {&RemoveParts{Parts: []string{"p9"}}},

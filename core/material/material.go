@@ -67,6 +67,10 @@ type Material struct {
 	Alpha             AlphaMode  `json:"alphaMode"`
 	AlphaCutoff       float64    `json:"alphaCutoff,omitempty"` // for MASK
 	DoubleSided       bool       `json:"doubleSided"`
+	// OneSided says that its surfaces are seen through from behind. It is a choice of the shot's, not of a file's: files call
+	// surfaces single-sided that were meant as thin sheets just as those of closed bodies, and one that is not there from
+	// behind lets light in.
+	OneSided bool `json:"oneSided,omitempty"`
 
 	// Of the ratified extensions of Khronos.
 	Unlit               bool        `json:"unlit,omitempty"`

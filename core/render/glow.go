@@ -29,7 +29,7 @@ const maxGlowing = 200_000
 // chance.
 func (p *piece) glowsEvenly(i *bvh.Instance) bool {
 	k := p.material
-	return luminance(rgb(k.Emissive)) > 0 && k.emissive == nil && k.Alpha == material.Opaque && k.gone == 0 && !k.Unlit && len(i.Keys) == 0 && len(p.bent) == 0
+	return luminance(rgb(k.Emissive)) > 0 && k.emissive == nil && k.Alpha == material.Opaque && k.gone == 0 && !k.Unlit && !k.OneSided && len(i.Keys) == 0 && len(p.bent) == 0
 }
 
 // newGlow gathers the surfaces that shine, and marks their pieces. It is nil where there are none.

@@ -91,6 +91,9 @@ func (p *point) coverage() (base bvh.Vec, alpha float32) {
 		}
 		return k.base, 1
 	}
+	if p.back && k.OneSided {
+		return k.base, 0
+	}
 	base, alpha = k.base, float32(k.BaseColor[3])
 	if k.baseColor != nil {
 		t := k.baseColor.read(p.uv, p.wide, true)

@@ -374,3 +374,24 @@ func TestMotionOfWhatBends(t *testing.T) {
 		t.Fatalf("%d points were looked at", seen)
 	}
 }
+
+// A sheet whose material is seen through from behind is there from the front and not from the back; one that is not is there
+// from both.
+func TestBacksAreSeenThroughWhereChosen(t *testing.T) {
+	for _, c := range []struct {
+		oneSided, behind bool
+		want             float32
+	}{{false, false, 1}, {false, true, 1}, {true, false, 1}, {true, true, 0}} {
+		s := facing(8, 8)
+		s.Materials[0].OneSided = c.oneSided
+		turn := math.Pi / 2 // the sheet faces the camera
+		if c.behind {
+			turn = -turn
+		}
+		s.Part("thing").Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, turn)
+		f := expose(t, s, things{sheet(4)}, 0, Options{Quality: Exact})
+		if a := f.Pix[4*(f.Width*4+4)+3]; a != c.want {
+			t.Errorf("one-sided %v, from behind %v: alpha %g, want %g", c.oneSided, c.behind, a, c.want)
+		}
+	}
+}

@@ -161,7 +161,7 @@ func (p *placing) place(b *scene.Body) error {
 		}
 		visible := uint8(solid)
 		switch {
-		case sk.Alpha != material.Opaque || sk.gone > 0:
+		case sk.Alpha != material.Opaque || sk.gone > 0 || sk.OneSided:
 			visible, sc.holes = pierced, true
 		case sk.Transmission > 0:
 			visible, sc.holes = glassy, true

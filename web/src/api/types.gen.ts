@@ -142,6 +142,9 @@ export type Edit =
       setHandle: SetHandleEdit;
     }
   | {
+      setMaterial: SetMaterialEdit;
+    }
+  | {
       setMove: SetMoveEdit;
     }
   | {
@@ -807,6 +810,7 @@ export interface Material {
   alphaMode: string;
   alphaCutoff?: number;
   doubleSided: boolean;
+  oneSided?: boolean;
   unlit?: boolean;
   ior?: number;
   specular?: number;
@@ -1094,6 +1098,12 @@ export interface SetHandleEdit {
   time: number;
   value: number;
   broken?: boolean;
+}
+export interface SetMaterialEdit {
+  material: string;
+  patch: {
+    [k: string]: unknown;
+  };
 }
 export interface SetMoveEdit {
   move: string;

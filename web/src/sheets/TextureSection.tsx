@@ -161,6 +161,20 @@ export function TextureSection({ shot }: { shot: ShotReply }) {
           );
         })}
       </ul>
+      <Pick
+        label="Backs"
+        value={m.oneSided ? "through" : "shown"}
+        choices={[
+          { value: "shown", name: "shown" },
+          { value: "through", name: "seen through" },
+        ]}
+        onChange={(v) => void edit({ setMaterial: { material: m.id, patch: { oneSided: v === "through" } } })}
+      />
+      {!m.doubleSided && !m.oneSided && (
+        <p className="mb-1 text-[11px] text-quiet">
+          The file calls {m.name} single-sided. Its backs are shown all the same, so that no light falls in.
+        </p>
+      )}
       {doubts
         ?.filter((x) => x.material === m.name)
         .map((x) => (

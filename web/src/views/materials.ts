@@ -54,7 +54,7 @@ function hazy(roughness: number): number {
 
 /**
  * The material of the views: the same metallic-roughness model as the renderer's. Both sides of every
- * face are drawn, as the renderer does.
+ * face are drawn unless the material is seen through from behind, as the renderer does.
  */
 export function toThree(m: Material, colours: boolean, loaded: () => void): THREE.Material {
   const [r, g, b] = m.baseColor;
@@ -65,7 +65,7 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
       color: new THREE.Color(r, g, b),
       map: texture(m.baseColorTexture, true, loaded),
       vertexColors: colours,
-      side: THREE.DoubleSide,
+      side: m.oneSided ? THREE.FrontSide : THREE.DoubleSide,
     });
     cover(flat, m, a);
     return flat;
@@ -83,7 +83,7 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
     color: new THREE.Color(r, g, b),
     metalness: m.metallic,
     roughness: m.roughness,
-    side: THREE.DoubleSide,
+    side: m.oneSided ? THREE.FrontSide : THREE.DoubleSide,
     vertexColors: colours,
     map: texture(m.baseColorTexture, true, loaded),
     metalnessMap: texture(m.metallicRoughnessTexture, false, loaded),
