@@ -104,7 +104,8 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 			named = haze > 0.5 // smooth glass gives way to what is behind it
 			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, motion: s.motionOf(&p, q)}
 			if q.occlusion > 0 {
-				out.first.open = s.unoccluded(&p, &surf, q.occlusion, g)
+				own := g.aside(occlusionSets)
+				out.first.open = s.unoccluded(&p, &surf, q.occlusion, &own)
 			}
 		}
 		if g := s.lightsAt(g.time); bounce > 0 && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it

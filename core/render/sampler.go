@@ -25,6 +25,16 @@ func newSampler(pixel, index uint32, w *bvh.Walker) sampler {
 	return sampler{seed: hash(pixel ^ 0x9e3779b9), index: index, dim: 4, walker: w}
 }
 
+// occlusionSets is where numbers for what is asked for besides the picture begin: beyond all that a path draws.
+const occlusionSets = 1 << 16
+
+// aside returns a sampler of the same sample that gives other numbers, from a set on, and takes none away.
+func (s *sampler) aside(set uint32) sampler {
+	out := *s
+	out.set, out.dim = set, 4
+	return out
+}
+
 // next1 and next2 return the next numbers. A pair never straddles two sets, so that it is
 // stratified in both dimensions together.
 func (s *sampler) next1() float32 {
