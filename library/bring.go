@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"perigyre/core/model"
+	"perigyre/core/shot"
 	"perigyre/formats/gltf"
 	"perigyre/formats/obj"
 	"perigyre/formats/ply"
@@ -63,7 +64,7 @@ func bring(ctx context.Context, files []File, more model.Files, unit string, lim
 	if err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", path.Base(main.Name), err)
 	}
-	report.File = path.Base(main.Name)
+	report.File = shot.CleanName(path.Base(main.Name))
 	if err := report.measure(m, unit); err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", report.File, err)
 	}

@@ -8,12 +8,14 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
+	"perigyre/core/shot"
 )
 
 // normalise makes a model fit to work with: no degenerate triangles, normals on every mesh, no empty
 // parts, a name on everything, pictures that can be shown.
 func normalise(ctx context.Context, m *model.Model, limits model.Limits, step Step) (*Report, error) {
 	r := &Report{Warnings: []string{}}
+	cleanNames(m)
 	var open []string
 	degenerate := 0
 	for i := range m.Meshes {
@@ -62,6 +64,29 @@ func normalise(ctx context.Context, m *model.Model, limits model.Limits, step St
 		}
 	}
 	return r, nil
+}
+
+// cleanNames brings the names that a file gives to what can be kept.
+func cleanNames(m *model.Model) {
+	clean := func(name *string) { *name = shot.CleanName(*name) }
+	for i := range m.Nodes {
+		clean(&m.Nodes[i].Name)
+	}
+	for i := range m.Meshes {
+		clean(&m.Meshes[i].Name)
+	}
+	for i := range m.Materials {
+		clean(&m.Materials[i].Name)
+	}
+	for i := range m.Images {
+		clean(&m.Images[i].Name)
+	}
+	for i := range m.Variants {
+		clean(&m.Variants[i])
+	}
+	if m.Animation != nil {
+		clean(&m.Animation.Name)
+	}
 }
 
 // tidy brings normals to unit length and drops tangents where any is unusable; they are made again

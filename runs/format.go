@@ -7,12 +7,11 @@ import (
 	"image/jpeg"
 	"strings"
 
-	"golang.org/x/image/tiff"
-
 	"perigyre/core/render"
 	"perigyre/formats/exr"
 	"perigyre/formats/png"
 	"perigyre/formats/tga"
+	"perigyre/formats/tiff"
 )
 
 // FileFormat names the kind of file of a sequence.
@@ -77,6 +76,15 @@ func (o Settings) checkFormat(full bool) error {
 	return nil
 }
 
+// Remarks says what of the settings the files do not have, before they are made.
+func (o Settings) Remarks() []string {
+	out := []string{}
+	if o.format() == EXR && o.Backdrop != nil {
+		out = append(out, "EXR files keep the light and the alpha: the backdrop is not in them, but in what is shown of them here alone")
+	}
+	return out
+}
+
 func words(list []int) string {
 	if len(list) == 1 {
 		return fmt.Sprint(list[0])
@@ -111,7 +119,7 @@ func (p *Plan) encode(film *render.Film) (files [][]byte, preview []byte, err er
 	case TGA:
 		err = tga.Encode(&b, shown(8).(*image.NRGBA), o.Backdrop == nil)
 	case TIFF:
-		err = tiff.Encode(&b, shown(o.Bits), &tiff.Options{Compression: tiff.Deflate, Predictor: true})
+		err = tiff.Encode(&b, shown(o.Bits))
 	case JPEG:
 		err = jpeg.Encode(&b, shown(8), &jpeg.Options{Quality: 95})
 	default:

@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"slices"
 	"testing"
+	"unicode/utf8"
 
 	"perigyre/core/mesh"
 	"perigyre/core/model"
@@ -192,5 +193,23 @@ func TestPassFiles(t *testing.T) {
 	wait(t, q, id, Done)
 	if bad, _ := q.Verify(id); len(bad) != 0 {
 		t.Errorf("after it was repaired, frames %v are bad", bad)
+	}
+}
+
+// However long the names of project, shot or camera are, and wherever the number stands, two frames never have one name; and
+// nothing that is not seen is left in it.
+func TestFramesNeverShareAName(t *testing.T) {
+	long := strings.Repeat("ü", 400)
+	n := Names{Project: long, Shot: "a\u202eb\u200bc/d", Model: long, Camera: long}
+	for _, pattern := range []string{"{frame}_{project}", "{project}_{frame}", "{project}{frame}{camera}", strings.Repeat("x", 500) + "{frame}", "{frame}" + strings.Repeat("x", 500), "{shot}{frame}"} {
+		o := Settings{Name: pattern, Padding: 4, Bits: 8, To: 5}
+		seen := map[string]bool{}
+		for f := range 6 {
+			name, err := o.File(n, f)
+			if err != nil || seen[name] || len(name) > longestName+4 || strings.ContainsAny(name, "/\u202e\u200b") || !utf8.ValidString(name) {
+				t.Fatalf("%.40s, frame %d: %q, %v", pattern, f, name, err)
+			}
+			seen[name] = true
+		}
 	}
 }

@@ -31,11 +31,11 @@ func NamesOf(project string, s *shot.Shot) Names {
 // File returns the file name of a frame of the shot. The number in it is the frame's plus the first
 // number, so that a part of a range has the numbers it has in the whole.
 func (o Settings) File(n Names, frame int) (string, error) {
-	var out strings.Builder
+	var pieces []piece
 	rest, numbered := o.Name, 0
 	for rest != "" {
 		before, after, found := strings.Cut(rest, "{")
-		out.WriteString(before)
+		pieces = append(pieces, piece{text: before})
 		if !found {
 			break
 		}
@@ -45,16 +45,18 @@ func (o Settings) File(n Names, frame int) (string, error) {
 		}
 		switch field {
 		case "project":
-			out.WriteString(n.Project)
+			pieces = append(pieces, piece{text: n.Project})
 		case "shot":
-			out.WriteString(n.Shot)
+			pieces = append(pieces, piece{text: n.Shot})
 		case "model":
-			out.WriteString(n.Model)
+			pieces = append(pieces, piece{text: n.Model})
 		case "camera":
-			out.WriteString(n.Camera)
+			pieces = append(pieces, piece{text: n.Camera})
 		case "frame":
-			numbered++
-			fmt.Fprintf(&out, "%0*d", o.Padding, o.First+frame)
+			if numbered++; numbered > 3 {
+				return "", fmt.Errorf("the name %q has {frame} more than three times", o.Name)
+			}
+			pieces = append(pieces, piece{fmt.Sprintf("%0*d", o.Padding, o.First+frame), true})
 		default:
 			return "", fmt.Errorf("the name has the field {%s}; there are {project}, {shot}, {model}, {camera} and {frame}", field)
 		}
@@ -64,24 +66,65 @@ func (o Settings) File(n Names, frame int) (string, error) {
 		return "", fmt.Errorf("the name %q needs {frame}, or all files would have the same name", o.Name)
 	}
 	extension := formats[o.format()].extension
-	return SafeName(strings.TrimSuffix(out.String(), extension)) + extension, nil
+	return SafeName(strings.TrimSuffix(shortened(pieces), extension)) + extension, nil
 }
 
 const longestName = 180 // bytes; most file systems allow 255
 
-// SafeName returns a name that every common file system takes: no separators or reserved characters,
-// no control characters, no dots or spaces at the ends, none of the reserved device names.
-func SafeName(s string) string {
-	s = strings.Map(func(r rune) rune {
-		if unicode.IsControl(r) || strings.ContainsRune(`<>:"/\|?*`, r) || r == unicode.ReplacementChar {
+// piece is a part of a name; the number of a frame is never cut.
+type piece struct {
+	text  string
+	fixed bool
+}
+
+// shortened joins pieces to a name that is no longer than names may be: what is longest is cut at its end.
+func shortened(pieces []piece) string {
+	total := 0
+	for i, p := range pieces {
+		if !p.fixed {
+			pieces[i].text = clean(p.text)
+		}
+		total += len(pieces[i].text)
+	}
+	for total > longestName {
+		longest := -1
+		for i, p := range pieces {
+			if !p.fixed && (longest < 0 || len(p.text) > len(pieces[longest].text)) {
+				longest = i
+			}
+		}
+		if longest < 0 || pieces[longest].text == "" {
+			break // numbers alone; they have few digits
+		}
+		p := &pieces[longest]
+		_, size := utf8.DecodeLastRuneInString(p.text)
+		p.text = p.text[:len(p.text)-size]
+		total -= size
+	}
+	var out strings.Builder
+	for _, p := range pieces {
+		out.WriteString(p.text)
+	}
+	return out.String()
+}
+
+// clean replaces what file systems do not take, and leaves out what cannot be seen and changes how a name is read.
+func clean(s string) string {
+	return strings.Map(func(r rune) rune {
+		switch {
+		case unicode.Is(unicode.Cf, r):
+			return -1
+		case unicode.IsControl(r) || strings.ContainsRune(`<>:"/\|?*`, r) || r == unicode.ReplacementChar:
 			return '_'
 		}
 		return r
 	}, s)
-	for len(s) > longestName { // from the front, so that a number at the end stays
-		_, size := utf8.DecodeRuneInString(s)
-		s = s[size:]
-	}
+}
+
+// SafeName returns a name that every common file system takes: no separators or reserved characters,
+// no control characters or marks of direction, no dots or spaces at the ends, none of the reserved device names.
+func SafeName(s string) string {
+	s = shortened([]piece{{text: s}})
 	s = strings.Trim(s, ". ")
 	stem, _, _ := strings.Cut(strings.ToUpper(s), ".")
 	switch {

@@ -3,6 +3,7 @@ package runs
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"image"
 	"image/color"
 	"os"
@@ -11,7 +12,9 @@ import (
 	"strings"
 	"testing"
 
+	"perigyre/core/shot"
 	"perigyre/formats/png"
+	"perigyre/store"
 )
 
 // An APNG is played by other programs: pngcheck finds nothing wrong, ffprobe as many frames at the rate.
@@ -36,12 +39,10 @@ func TestAnimatedPNG(t *testing.T) {
 	if err := os.WriteFile(name, b.Bytes(), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := exec.LookPath("pngcheck"); err == nil {
-		if out, err := exec.Command("pngcheck", name).CombinedOutput(); err != nil {
-			t.Errorf("pngcheck: %s", out)
-		}
+	if out, err := exec.Command("pngcheck", name).CombinedOutput(); err != nil {
+		t.Errorf("pngcheck: %v %s", err, out)
 	}
-	if _, err := exec.LookPath("ffprobe"); err == nil {
+	{
 		out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_entries", "stream=nb_read_frames,r_frame_rate,width", "-of", "json", "-f", "apng", name).Output()
 		if err != nil {
 			t.Fatal(err)
@@ -59,5 +60,70 @@ func TestAnimatedPNG(t *testing.T) {
 	}
 	if err := png.Animate(&b, append(files, files[0][:40]), 24, 1); err == nil {
 		t.Error("a cut file was taken into an animation")
+	}
+}
+
+// Movies are read back frame by frame: ffprobe finds the tags of BT.709, and ffmpeg, going by them, the colours that went in.
+func TestMoviesKeepTheirColours(t *testing.T) {
+	colours := []color.NRGBA{{252, 0, 0, 255}, {0, 200, 40, 255}, {20, 30, 240, 255}, {128, 128, 128, 255}}
+	dir := t.TempDir()
+	var files []string
+	for k, c := range colours {
+		img := image.NewNRGBA(image.Rect(0, 0, 64, 48))
+		for i := 0; i < len(img.Pix); i += 4 {
+			copy(img.Pix[i:], []uint8{c.R, c.G, c.B, c.A})
+		}
+		var b bytes.Buffer
+		if err := png.Encode(&b, img, png.Options{Alpha: true}); err != nil {
+			t.Fatal(err)
+		}
+		files = append(files, filepath.Join(dir, fmt.Sprintf("%d.png", k)))
+		if err := os.WriteFile(files[k], b.Bytes(), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, kind := range []string{"mp4", "webm"} {
+		data, err := movie(t.Context(), files, shot.Rate{Num: 25, Den: 1}, kind)
+		if err != nil {
+			t.Fatalf("%v; make test installs ffmpeg", err)
+		}
+		name := filepath.Join(dir, "m."+kind)
+		if err := os.WriteFile(name, data, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		tags, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "stream=color_space,color_transfer,color_primaries,color_range", "-of", "csv=p=0", name).Output()
+		if err != nil || strings.TrimSpace(string(tags)) != "tv,bt709,bt709,bt709" {
+			t.Errorf("%s is tagged %s, %v", kind, tags, err)
+		}
+		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", name, "-f", "rawvideo", "-pix_fmt", "rgb24", "-").Output()
+		if err != nil || len(raw) != len(colours)*64*48*3 {
+			t.Fatalf("%s: %d bytes come back, %v", kind, len(raw), err)
+		}
+		for k, c := range colours {
+			got := raw[k*64*48*3+3*(24*64+32):]
+			for i, want := range []uint8{c.R, c.G, c.B} {
+				if d := int(got[i]) - int(want); d < -4 || d > 4 {
+					t.Errorf("%s, frame %d: %v comes back as %v", kind, k, c, got[:3])
+					break
+				}
+			}
+		}
+	}
+}
+
+// A contact sheet is to be looked at and a sprite sheet to be cut up: the one has room round its frames and for numbers, the
+// other nothing.
+func TestSheetsAreLaidOut(t *testing.T) {
+	frames := []store.Frame{{Number: 5}, {Number: 6}, {Number: 7}, {Number: 8}}
+	size, places, err := sheet(frames, 100, 50, 0, 0)
+	if err != nil || size != image.Pt(200, 100) && size != image.Pt(100, 200) || places[3].Frame != 8 {
+		t.Errorf("sprites are %v, %+v, %v", size, places, err)
+	}
+	wide, places, err := sheet(frames, 100, 50, 8, 16)
+	if err != nil || wide.X <= size.X || wide.Y <= size.Y || places[0].X != 8 || places[0].Y != 8 {
+		t.Errorf("contacts are %v, %+v, %v", wide, places, err)
+	}
+	if _, _, err := sheet(frames, 20_000, 20_000, 0, 0); err == nil {
+		t.Error("a sheet of 40,000 pixels is made")
 	}
 }

@@ -459,6 +459,9 @@ func (st *Studio) putProject(c fiber.Ctx) error {
 	if name == "" {
 		return refused{fmt.Errorf("a project needs a name")}
 	}
+	if err := shot.CheckName("a project", name); err != nil {
+		return refused{err}
+	}
 	return st.listed(c, st.store.RenameProject(c.Params("id"), name))
 }
 
@@ -649,13 +652,13 @@ func (st *Studio) getReview(c fiber.Ctx) error {
 	case "apng":
 		data, err = st.queue.Animation(id)
 	case "contact":
-		data, _, err = st.queue.Sheet(id, true)
+		data, err = st.queue.Contact(id)
 		name += " contact sheet"
 	case "sprites":
-		data, _, err = st.queue.Sheet(id, false)
+		data, _, err = st.queue.Sprites(id)
 		name += " sprites"
 	case "map":
-		_, data, err = st.queue.Sheet(id, false)
+		_, data, err = st.queue.Sprites(id)
 		name, ending, form = name+" sprites", ".json", "application/json"
 	default:
 		data, err = st.queue.Movie(c.Context(), id, kind)

@@ -176,6 +176,8 @@ type (
 		Last    string `json:"last"`
 		Frames  int    `json:"frames"`
 		Problem string `json:"problem"` // why the settings cannot be carried out, or empty
+
+		Remarks []string `json:"remarks"` // what of the settings the files do not have
 	}
 
 	// RunRequest starts a run or a test frame.

@@ -35,6 +35,9 @@ func (st *Studio) putVersionName(c fiber.Ctx) error {
 	if err := read(c, &r); err != nil {
 		return err
 	}
+	if err := shot.CheckName("a version", r.Name); err != nil {
+		return refused{err}
+	}
 	if err := st.store.NameVersion(c.Params("id"), n, strings.TrimSpace(r.Name)); err != nil {
 		return err
 	}

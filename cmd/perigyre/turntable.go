@@ -170,6 +170,9 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string]any) error {
 	start := time.Now()
 	out := plan.Folder
+	for _, r := range plan.Settings.Remarks() {
+		fmt.Fprintln(os.Stderr, "note:", r)
+	}
 	frames, err := resume(plan)
 	if err != nil {
 		return input{err}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 )
 
 // Change is what one edit asks for. It is decoded from foreign JSON and looks at all of it before it believes it.
@@ -100,7 +101,7 @@ func (e *DecodeError) Error() string {
 		}
 	case *json.SyntaxError:
 	default:
-		what = e.Err.Error()
+		what = strings.TrimPrefix(e.Err.Error(), "json: ")
 	}
 	return fmt.Sprintf("the edit %s cannot be read: %s", e.Edit, what)
 }

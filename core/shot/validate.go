@@ -14,6 +14,8 @@ const (
 	MaxFrames = 100_000
 	MaxSide   = 16_384
 	MaxParts  = 100_000
+
+	MaxFinishes = 1000
 )
 
 // Validate returns an error in a sentence that says what is wrong and where.
@@ -35,6 +37,12 @@ func (s *Shot) Validate() error {
 		return wrong("parts", "the shot has %d parts, more than %d", len(s.Parts), MaxParts)
 	case s.pins() > MaxPins:
 		return wrong("parts", "the shot has %d pins, more than %d", s.pins(), MaxPins)
+	}
+	if err := s.names(func(what string, name *string) error { return CheckName(what, *name) }); err != nil {
+		return err
+	}
+	if len(s.Materials) > MaxParts || len(s.Finishes) > MaxFinishes || len(s.Sources) > MaxParts {
+		return wrong("materials", "the shot has %d materials, %d finishes and %d files; there may be %d, %d and %d", len(s.Materials), len(s.Finishes), len(s.Sources), MaxParts, MaxFinishes, MaxParts)
 	}
 	if err := in("environment", s.Environment.validate()); err != nil {
 		return err

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 
+	"perigyre/core/fault"
 	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
@@ -20,8 +21,9 @@ const first = "perigyre/shot/1"
 func Read(b []byte) (*shot.Shot, error) {
 	s := new(shot.Shot)
 	if err := json.Unmarshal(b, s); err != nil {
-		return nil, fmt.Errorf("the document cannot be read: %w", err)
+		return nil, fmt.Errorf("the document cannot be read: %w", fault.JSON(err))
 	}
+	s.CleanNames()
 	old := s.Schema == first
 	if old {
 		s.Schema = shot.Schema

@@ -1295,6 +1295,7 @@ export interface NameReply {
   last: string;
   frames: number;
   problem: string;
+  remarks: string[];
 }
 export interface RunRequest {
   settings: Settings;

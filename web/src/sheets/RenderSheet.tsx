@@ -249,6 +249,11 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           />
         )}
         <TextField label="Name" mono value={s.name} onChange={(name) => set({ name })} />
+        {names?.remarks.map((r) => (
+          <p key={r} className="mt-1 text-[11px] text-brass">
+            {r}.
+          </p>
+        ))}
         <p className="mt-1 font-mono text-[11px] leading-relaxed text-quiet" data-testid="names">
           {names?.problem ? (
             <span className="font-sans text-coral">
