@@ -12,6 +12,7 @@ import (
 	"path"
 	"strings"
 
+	"perigyre/core/fault"
 	"perigyre/core/model"
 	"perigyre/core/shot"
 	"perigyre/formats/gltf"
@@ -35,16 +36,46 @@ type Step func(doing string, share float64)
 // to, or a zip of these. Unit is what one unit of the file is, or empty to take the format's own or
 // a guess. Errors are sentences that name the file.
 func Bring(ctx context.Context, files []File, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
-	return bring(ctx, files, nil, unit, limits, step)
+	return stoppable(ctx, step, func(step Step) (*model.Model, *Report, error) {
+		return bring(ctx, files, nil, unit, limits, step)
+	})
+}
+
+// stoppable does not wait for a reader that goes on after the context has ended. What that still does is nobody's: it ends
+// with the file, whose size has a limit.
+func stoppable(ctx context.Context, step Step, do func(Step) (*model.Model, *Report, error)) (*model.Model, *Report, error) {
+	type brought struct {
+		m   *model.Model
+		r   *Report
+		err error
+	}
+	out := make(chan brought, 1)
+	go func() {
+		m, r, err := do(func(doing string, share float64) {
+			if step != nil && ctx.Err() == nil {
+				step(doing, share)
+			}
+		})
+		out <- brought{m, r, err}
+	}()
+	select {
+	case b := <-out:
+		return b.m, b.r, b.err
+	case <-ctx.Done():
+		return nil, nil, ctx.Err()
+	}
 }
 
 // bring looks for what a model refers to among the files, and then where more may be.
-func bring(ctx context.Context, files []File, more model.Files, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
-	if step == nil {
-		step = func(string, float64) {}
-	}
+func bring(ctx context.Context, files []File, more model.Files, unit string, limits model.Limits, step Step) (got *model.Model, says *Report, err error) {
+	defer func() {
+		if err != nil {
+			got, says = nil, nil
+		}
+	}()
+	defer fault.Catch(&err)
 	step("Opening", 0)
-	files, err := unpack(files, limits)
+	files, err = unpack(files, limits)
 	if err != nil {
 		return nil, nil, err
 	}

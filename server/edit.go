@@ -2,11 +2,13 @@ package server
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"log/slog"
 
 	"perigyre/core/edit"
 	"perigyre/core/fault"
+	"perigyre/core/model"
 	"perigyre/core/shot"
 	"perigyre/library"
 	"perigyre/store"
@@ -78,9 +80,16 @@ func (st *Studio) changed(id string, version int) {
 
 // Replace puts a newer file in the place of an import of a shot.
 func (st *Studio) Replace(id, root string, files []library.File) (*library.Replaced, error) {
-	m, report, err := library.Bring(st.ctx, files, "", st.Limits, nil)
+	var m *model.Model
+	var report *library.Report
+	err := st.foreign("replace "+id, func(ctx context.Context) (err error) {
+		if m, report, err = library.Bring(ctx, files, "", st.Limits, nil); err != nil {
+			err = refused{err}
+		}
+		return err
+	})
 	if err != nil {
-		return nil, refused{err}
+		return nil, err
 	}
 	hash, err := st.assets.KeepModel(m)
 	if err == nil {

@@ -59,8 +59,8 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 		}
 	}
 	c.Set("Content-Type", "application/octet-stream")
-	running, end := st.proofs.begin(strings.Clone(c.Params("id")))     // an older one of the same shot ends
-	told, forget := st.tickets.begin(strings.Clone(c.Query("ticket"))) // Fiber takes its strings back
+	running, end := st.proofs.begin(st.ctx, strings.Clone(c.Params("id")))     // an older one of the same shot ends
+	told, forget := st.tickets.begin(st.ctx, strings.Clone(c.Query("ticket"))) // Fiber takes its strings back
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		defer end()
 		defer forget()

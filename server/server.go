@@ -54,11 +54,16 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	})
 	app.Use(recover.New(recover.Config{EnableStackTrace: true}))
 	app.Use(guard(hosts, token))
+	app.Use(bound(st.Limits.Bytes))
 
 	api := app.Group("/api")
 	api.Get("/state", st.getState)
 	api.Get("/events", st.getEvents)
 	api.Post("/imports", st.postImport)
+	api.Delete("/imports/:ticket", func(c fiber.Ctx) error {
+		st.imports.cancel(c.Params("ticket"))
+		return c.SendStatus(fiber.StatusNoContent)
+	})
 	api.Post("/fonts", st.postFont)
 	api.Post("/skies", st.postSky)
 	api.Get("/skies/:hash", st.getSky)
@@ -362,11 +367,19 @@ func (st *Studio) postImport(c fiber.Ctx) error {
 	}
 	ticket := value("ticket")
 	if len(files) == 1 && library.IsProject(files[0].Data) {
-		got, err := st.OpenProject(files[0])
+		var got *Imported
+		err := st.foreign(ticket, func(context.Context) error {
+			got, err = st.OpenProject(files[0])
+			return err
+		})
 		return reply(c, got, err)
 	}
-	got, err := st.Import(st.ctx, files, value("unit"), value("project"), func(doing string, share float64) {
-		st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
+	var got *Imported
+	err = st.foreign(ticket, func(ctx context.Context) error {
+		got, err = st.Import(ctx, files, value("unit"), value("project"), func(doing string, share float64) {
+			st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
+		})
+		return err
 	})
 	return reply(c, got, err)
 }

@@ -32,6 +32,8 @@ type Studio struct {
 	subjects framing.Memory
 	tests    testFrames
 	proofs   testFrames      // by shot
+	imports  testFrames      // by ticket
+	room     chan struct{}   // for work on files from outside
 	ctx      context.Context // ends when the studio closes
 	end      context.CancelFunc
 	tickets  testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
@@ -41,6 +43,7 @@ type Studio struct {
 func OpenStudio(s *store.Store, output string, limits model.Limits) (*Studio, error) {
 	st := &Studio{Limits: limits, store: s, assets: &library.Assets{Open: s.Blob, Keep: s.PutBlob, Limits: limits}}
 	st.ctx, st.end = context.WithCancel(context.Background())
+	st.room = make(chan struct{}, bringing)
 	st.stock = runs.Stock{Props: render.NewProps(st.assets), Surfaces: st.assets}
 	var err error
 	st.queue, err = runs.Open(s, st.stock, output, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })

@@ -14,8 +14,8 @@ type testFrames struct {
 	stop map[string]*context.CancelFunc
 }
 
-func (t *testFrames) begin(id string) (context.Context, func()) {
-	ctx, cancel := context.WithCancel(context.Background())
+func (t *testFrames) begin(within context.Context, id string) (context.Context, func()) {
+	ctx, cancel := context.WithCancel(within)
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	if t.stop == nil {
@@ -54,7 +54,7 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	if err != nil {
 		return nil, 0, refused{err}
 	}
-	ctx, end := st.tests.begin(id)
+	ctx, end := st.tests.begin(st.ctx, id)
 	defer end()
 	start := time.Now()
 	var mu sync.Mutex

@@ -26,10 +26,14 @@ export async function bringFiles(files: File[], project = "") {
   if (files.length === 0 || useImport.getState().now) return;
   const stop = new AbortController();
   const ticket = newId();
+  // What has not gone up is not sent; what the server is at, it gives up, and says so.
+  const end = () => {
+    if ((useImport.getState().now?.uploaded ?? 0) < 1) stop.abort();
+    void fetch(`/api/imports/${ticket}`, { method: "DELETE", keepalive: true });
+  };
+  addEventListener("pagehide", end);
   useProgress.setState({ import: null });
-  useImport.setState({
-    now: { names: files.map((f) => f.name), ticket, uploaded: 0, cancel: () => stop.abort() },
-  });
+  useImport.setState({ now: { names: files.map((f) => f.name), ticket, uploaded: 0, cancel: end } });
   try {
     const got = await bringIn(
       files,
@@ -44,6 +48,7 @@ export async function bringFiles(files: File[], project = "") {
   } catch (e) {
     say((e as Error).message);
   } finally {
+    removeEventListener("pagehide", end);
     useImport.setState({ now: null });
   }
 }
@@ -140,7 +145,7 @@ export function ImportProgress() {
             </div>
             <div className="mt-2 flex items-center justify-between">
               <span className="text-quiet">{doing}…</span>
-              {!server && <Button onClick={now?.cancel}>Cancel</Button>}
+              <Button onClick={now?.cancel}>Stop</Button>
             </div>
           </DialogPanel>
         </div>
