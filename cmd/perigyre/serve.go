@@ -2,9 +2,11 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"fmt"
 	"io/fs"
 	"net"
+	"net/url"
 	"os"
 	"path/filepath"
 	"time"
@@ -106,6 +108,8 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 	out := c.Flags().String("out", "", "folder for rendered frames (the folder renders in the data folder)")
 	listen := c.Flags().String("listen", "127.0.0.1:7741", "address and port")
 	token := c.Flags().String("token", "", "secret that requests must bring; needed to listen beyond this machine")
+	cert := c.Flags().String("cert", "", "certificate for TLS, a PEM file; with --key")
+	key := c.Flags().String("key", "", "private key of the certificate, a PEM file")
 	limits := limitFlags(c)
 	return func(ctx context.Context, prepare func(context.Context, *server.Studio, *store.Store) error) error {
 		host, port, err := net.SplitHostPort(*listen)
@@ -124,6 +128,16 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 		defer ln.Close()
 		_, port, _ = net.SplitHostPort(ln.Addr().String()) // port 0 asks for any free one
 		address := "http://" + net.JoinHostPort(host, port)
+		if *cert != "" || *key != "" {
+			pair, err := tls.LoadX509KeyPair(*cert, *key)
+			if err != nil {
+				return input{fmt.Errorf("the certificate and its key cannot be used: %w; --cert and --key name a PEM file each", err)}
+			}
+			ln = tls.NewListener(ln, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12})
+			address = "https://" + net.JoinHostPort(host, port)
+		} else if !loopback {
+			fmt.Fprintln(os.Stderr, "Without --cert and --key all that goes to and fro, the token too, can be read on the way: listen like this in a network that you trust alone.")
+		}
 		release, err := store.Own(*data, fmt.Sprintf("the server at %s (process %d)", address, os.Getpid()))
 		if err != nil {
 			return err
@@ -164,6 +178,9 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 			_ = app.ShutdownWithTimeout(3 * time.Second)
 		}()
 		fmt.Fprintf(os.Stderr, "Rays are traced with the kernel: %s\n", bvh.Kernel())
+		if *token != "" { // this address logs in
+			address += "/?token=" + url.QueryEscape(*token)
+		}
 		fmt.Printf("Perigyre is at %s\n", address)
 		return app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
 	}
