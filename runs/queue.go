@@ -144,11 +144,24 @@ func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string,
 	if err != nil {
 		return "", err
 	}
+	// The folder of a run that has ended, and that somebody has removed, can be used again.
+	held := func(folder string) *store.Run {
+		if i := slices.IndexFunc(earlier, func(r store.Run) bool { return r.Folder == folder }); i >= 0 {
+			return &earlier[i]
+		}
+		return nil
+	}
 	folder, err := VersionFolder(q.folder, title, func(folder string) bool {
-		return slices.ContainsFunc(earlier, func(r store.Run) bool { return r.Folder == folder })
+		r := held(folder)
+		return r != nil && (r.State == Waiting || r.State == Running || r.State == Paused)
 	})
 	if err != nil {
 		return "", err
+	}
+	if r := held(folder); r != nil {
+		if err := q.store.MoveRun(r.ID, r.Folder+" (removed, "+r.ID+")"); err != nil {
+			return "", err
+		}
 	}
 	r := &store.Run{ID: store.NewID(), Shot: shotID, Title: project, Document: d, Settings: string(settings), Folder: folder, State: Waiting, Made: time.Now()}
 	if err := q.store.AddRun(r, plan.List()); err != nil {
@@ -232,6 +245,11 @@ func (q *Queue) work(ctx context.Context) {
 	defer close(q.ended)
 	for ctx.Err() == nil {
 		r, err := q.next()
+		if err != nil && r != nil { // this one; others go on
+			slog.Error("A run cannot be read and is set aside.", "run", r.ID, "error", err)
+			q.end(r.ID, Failed, "what it was to render cannot be read any more: the data folder is damaged there, and perigyre doctor says more; render it anew from the shot")
+			continue
+		}
 		if err != nil {
 			slog.Error("The queue of runs cannot be read.", "error", err)
 		}
@@ -590,6 +608,36 @@ func (q *Queue) File(id string, number int) (string, error) {
 		}
 	}
 	return "", store.ErrMissing
+}
+
+// Zippable returns an error in a sentence where a zip of a run would not be all of it: frames that are not rendered, unless
+// some will do, and frames whose files are gone.
+func (q *Queue) Zippable(id string, some bool) error {
+	r, _, frames, err := q.Status(id)
+	if err != nil {
+		return err
+	}
+	done, gone := 0, []string{}
+	for _, f := range frames {
+		if f.State != store.FrameDone {
+			continue
+		}
+		done++
+		for _, name := range append([]string{f.File}, f.Also...) {
+			if _, err := os.Stat(filepath.Join(r.Folder, name)); err != nil {
+				gone = append(gone, name)
+			}
+		}
+	}
+	switch {
+	case len(gone) > 0:
+		return fmt.Errorf("%d files of the run are not in its folder any more, %s among them; let the run go on, and they are rendered again", len(gone), gone[0])
+	case done < len(frames) && !some:
+		return fmt.Errorf("%d of the %d frames are rendered so far", done, len(frames))
+	case done == 0:
+		return errors.New("the run has no frames yet")
+	}
+	return nil
 }
 
 // Zip streams the frames that are done, and run.json.

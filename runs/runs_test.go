@@ -346,17 +346,26 @@ func TestRemovedFolders(t *testing.T) {
 		}
 		return id, r.Folder
 	}
-	id, folder := start()
-	wait(t, q, id, Done)
+	first, folder := start()
+	wait(t, q, first, Done)
+	if err := q.Zippable(first, false); err != nil {
+		t.Errorf("the zip of a whole run: %v", err)
+	}
 	if err := os.RemoveAll(folder); err != nil {
 		t.Fatal(err)
+	}
+	if err := q.Zippable(first, true); err == nil || !strings.Contains(err.Error(), "not in its folder any more") {
+		t.Errorf("the zip of a run whose files are gone: %v", err)
 	}
 	mu.Lock()
 	id, again := start()
 	doomed = id
 	mu.Unlock()
-	if again == folder {
-		t.Errorf("two runs have the folder %s", folder)
+	if again != folder {
+		t.Errorf("the name %s is not used again, but %s", folder, again)
+	}
+	if r, _, _, err := q.Status(first); err != nil || r.Folder == folder {
+		t.Errorf("two runs have the folder %s, %v", folder, err)
 	}
 	wait(t, q, id, Failed)
 	_, p, _, _ := q.Status(id)

@@ -59,6 +59,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api := app.Group("/api")
 	api.Get("/state", st.getState)
 	api.Get("/events", st.getEvents)
+	api.Get("/backup", st.getBackup)
 	api.Post("/imports", st.postImport)
 	api.Delete("/imports/:ticket", func(c fiber.Ctx) error {
 		st.imports.cancel(c.Params("ticket"))
@@ -690,12 +691,31 @@ func (st *Studio) getZip(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	if err := st.queue.Zippable(r.ID, c.Query("some") != ""); err != nil {
+		return refused{err}
+	}
+	if c.Query("check") != "" { // whether it can be had, before it is
+		return c.SendStatus(fiber.StatusNoContent)
+	}
 	name := path.Base(strings.ReplaceAll(r.Folder, `\`, "/")) + ".zip"
 	c.Set("Content-Type", "application/zip")
 	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"; filename*=UTF-8''%s`, ascii(name), url.PathEscape(name)))
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		if err := st.queue.Zip(r.ID, w); err != nil { // the stream ends short, which a zip reader notices
 			slog.Error("A zip was cut short.", "run", r.ID, "error", err)
+		}
+		_ = w.Flush()
+	})
+}
+
+// getBackup streams a backup of everything but rendered frames.
+func (st *Studio) getBackup(c fiber.Ctx) error {
+	name := "perigyre-" + time.Now().Format("2006-01-02") + ".zip"
+	c.Set("Content-Type", "application/zip")
+	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		if damaged, err := st.store.Backup(st.ctx, w); err != nil || len(damaged) > 0 { // the stream ends short, which a zip reader notices
+			slog.Error("A backup is not whole.", "error", err, "damaged", damaged)
 		}
 		_ = w.Flush()
 	})

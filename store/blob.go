@@ -23,13 +23,17 @@ var ErrDamaged = errors.New("it is damaged and was set aside; bring the same fil
 
 // whole reports whether data are what a hash says; what is not is set aside.
 func whole(name, hash string, data []byte) bool {
-	sum := sha256.Sum256(data)
-	if hex.EncodeToString(sum[:]) == hash {
+	if is(hash, data) {
 		return true
 	}
 	slog.Error("A stored file is not what was written. It is set aside.", "file", name)
 	_ = os.Rename(name, name+".damaged")
 	return false
+}
+
+func is(hash string, data []byte) bool {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:]) == hash
 }
 
 // PutBlob keeps data under their SHA-256, which it returns. Data that are there already are left, unless they are damaged.
@@ -84,13 +88,32 @@ func (s *Store) AssetReport(hash string) ([]byte, error) {
 // unfinished is what files are called while WriteFile writes them.
 const unfinished = ".writing-*"
 
-// RemoveUnfinished removes what writers that were killed have left in a folder. Nothing must be
-// writing there.
-func RemoveUnfinished(folder string) {
-	left, _ := filepath.Glob(filepath.Join(escape(folder), unfinished))
-	for _, name := range left {
-		_ = os.Remove(name) // it only takes up room
-	}
+// leftBehind counts what writers that were killed have left.
+func leftBehind(folder string) (files int) {
+	_ = filepath.WalkDir(folder, func(_ string, e os.DirEntry, err error) error {
+		if err == nil && strings.HasPrefix(e.Name(), strings.TrimSuffix(unfinished, "*")) {
+			files++
+		}
+		return nil
+	})
+	return files
+}
+
+// RemoveUnfinished removes what writers that were killed have left in a folder and in those in it, and returns how much that
+// was. Nothing must be writing there.
+func RemoveUnfinished(folder string) (files int) {
+	_ = filepath.WalkDir(folder, func(name string, e os.DirEntry, err error) error {
+		if err != nil || !strings.HasPrefix(e.Name(), strings.TrimSuffix(unfinished, "*")) {
+			return nil
+		}
+		files++
+		_ = os.RemoveAll(name) // it only takes up room
+		if e.IsDir() {
+			return filepath.SkipDir
+		}
+		return nil
+	})
+	return files
 }
 
 // escape takes the meaning from characters that stand for others in patterns.

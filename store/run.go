@@ -103,6 +103,12 @@ func (s *Store) SetRunState(id, state, message string) error {
 	return changed(r, err)
 }
 
+// MoveRun records that a run's folder is called otherwise.
+func (s *Store) MoveRun(id, folder string) error {
+	r, err := s.db.Exec(`UPDATE run SET folder = ? WHERE id = ?`, folder, id)
+	return changed(r, err)
+}
+
 // SetAttempts records how often in a row the process ended while a run was being rendered.
 func (s *Store) SetAttempts(id string, n int) error {
 	r, err := s.db.Exec(`UPDATE run SET attempts = ? WHERE id = ?`, n, id)

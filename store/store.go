@@ -42,17 +42,22 @@ func Open(folder string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(folder, "blobs"), 0o755); err != nil {
 		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
-	file := url.URL{Scheme: "file", Opaque: (&url.URL{Path: filepath.ToSlash(filepath.Join(folder, "perigyre.db"))}).EscapedPath()}
-	file.RawQuery = url.Values{"_pragma": {"journal_mode(WAL)", "foreign_keys(1)", "busy_timeout(5000)", "synchronous(FULL)"}, "_txlock": {"immediate"}}.Encode()
-	db, err := sql.Open("sqlite", file.String())
-	if err != nil {
-		return nil, err
-	}
-	db.SetMaxOpenConns(1) // one writer; reads are short
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return nil, err
 	}
+	known, err := fs.ReadDir(sub, ".")
+	if err != nil {
+		return nil, err
+	}
+	if err := sound(folder, int64(len(known))); err != nil {
+		return nil, err
+	}
+	db, err := sql.Open("sqlite", source(folder))
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(1) // one writer; reads are short
 	p, err := goose.NewProvider(goose.DialectSQLite3, db, sub)
 	if err == nil {
 		_, err = p.Up(context.Background())
@@ -71,6 +76,13 @@ func Open(folder string) (*Store, error) {
 	}
 	s := &Store{Folder: folder, db: db, enc: enc, dec: dec}
 	return s, s.nameShots()
+}
+
+// source is the database of a data folder as its driver is told of it.
+func source(folder string) string {
+	file := url.URL{Scheme: "file", Opaque: (&url.URL{Path: filepath.ToSlash(filepath.Join(folder, database))}).EscapedPath()}
+	file.RawQuery = url.Values{"_pragma": {"journal_mode(WAL)", "foreign_keys(1)", "busy_timeout(5000)", "synchronous(FULL)"}, "_txlock": {"immediate"}}.Encode()
+	return file.String()
 }
 
 // Close closes the database.

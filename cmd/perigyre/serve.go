@@ -143,6 +143,7 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 			return err
 		}
 		defer release()
+		store.RemoveUnfinished(filepath.Join(*data, "blobs"))
 		s, err := store.Open(*data)
 		if err != nil {
 			return err

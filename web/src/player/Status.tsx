@@ -86,15 +86,24 @@ export function Status({ run }: { run: RunReply }) {
       )}
       {p.done > 0 && (
         <a
-          href={`/api/runs/${run.id}/frames.zip`}
+          href={`/api/runs/${run.id}/frames.zip?some=1`}
           download
+          onClick={(e) => {
+            // Whether all of it is there is asked before anything comes down.
+            e.preventDefault();
+            const href = e.currentTarget.href;
+            void api.zippable(run.id).then(
+              () => (location.href = href),
+              (why: unknown) => say((why as Error).message),
+            );
+          }}
           className={`inline-flex h-[26px] items-center gap-1.5 rounded-md border px-2.5 font-medium whitespace-nowrap ${
             p.state === "done"
               ? "border-verdigris bg-verdigris text-on-verdigris"
               : "border-line hover:bg-raised"
           }`}
         >
-          <Download size={13} /> Download zip
+          <Download size={13} /> {p.done < p.of ? `Zip of ${p.done} of ${p.of} frames` : "Download zip"}
         </a>
       )}
     </div>

@@ -1,5 +1,6 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import {
+  Archive,
   ChevronDown,
   Clock3,
   Download,
@@ -158,6 +159,16 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
                 title="All shots with their models and textures, to be opened elsewhere"
               >
                 <Download size={13} /> Save this project as one file
+              </a>
+            </MenuItem>
+            <MenuItem>
+              <a
+                className={itemClass + " w-full"}
+                href="/api/backup"
+                download
+                title="All projects with their history, models and textures, and the runs without their frames; perigyre restore makes a folder of it"
+              >
+                <Archive size={13} /> Back up everything here as one file
               </a>
             </MenuItem>
             <MenuItem>
