@@ -78,3 +78,22 @@ func TestAlignmentAndSpacing(t *testing.T) {
 		t.Error("that is no font")
 	}
 }
+
+func FuzzSet(f *testing.F) {
+	f.Add(Shipped["Go Mono"][:20_000], "Ab")
+	f.Add(Shipped["Go Mono"], "gé8&\nA")
+	f.Fuzz(func(t *testing.T, data []byte, text string) {
+		if len(text) > 40 {
+			return
+		}
+		letters, err := Set(data, text, Setting{Leading: 1, Align: "centre"})
+		if err != nil {
+			return
+		}
+		for _, l := range letters {
+			if _, _, ok := l.Path.Bounds(); !ok {
+				t.Fatalf("the letter %q has no bounds", l.Rune)
+			}
+		}
+	})
+}
