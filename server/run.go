@@ -3,10 +3,12 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"log/slog"
 
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/runs"
+	"perigyre/store"
 )
 
 // StartRuns queues a run of a shot, or one for each of several cameras, and returns the first. All are checked
@@ -77,8 +79,10 @@ func (st *Studio) Runs() ([]RunReply, error) {
 	out := []RunReply{}
 	for _, r := range all {
 		one, err := st.Run(r.ID)
-		if err != nil {
-			return nil, err
+		if err != nil { // one that cannot be read hides no other
+			slog.Error("A run cannot be read.", "run", r.ID, "error", err)
+			one = &RunReply{ID: r.ID, Shot: r.Shot, Title: r.Title, Folder: r.Folder, Made: r.Made, Rate: shot.Rate{Num: 24, Den: 1}, Ending: shot.Once, Frames: []store.Frame{},
+				Progress: runs.Progress{Run: r.ID, State: runs.Failed, Message: "what it was to render cannot be read any more; its frames are in its folder, and perigyre doctor says more"}}
 		}
 		out = append(out, *one)
 	}

@@ -2,19 +2,26 @@ package server
 
 import (
 	"bytes"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"image"
 	"image/png"
 	"mime/multipart"
 	"net/http/httptest"
+	"path/filepath"
 	"strings"
 	"sync"
 	"testing"
+	"testing/fstest"
+	"time"
 
 	"perigyre/core/edit"
+	"perigyre/core/model"
+	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/library"
+	"perigyre/runs"
 	"perigyre/store"
 )
 
@@ -310,5 +317,65 @@ func TestManyWindowsAtOnce(t *testing.T) {
 	}
 	if len(told) != windows*rounds {
 		t.Errorf("%d versions were told", len(told))
+	}
+}
+
+// A document or a run that is damaged on the disk is said where it is asked for, and stops nothing else: neither the list of
+// projects, nor that of runs, nor the runs that wait behind it.
+func TestDamageStopsNothingElse(t *testing.T) {
+	h := newHouse(t, "")
+	var a, b Imported
+	h.send(upload(t, "a.obj", []byte(tetra)), &a)
+	h.send(upload(t, "b.obj", []byte(tetra)), &b)
+	var s ShotReply
+	h.json("GET", "/api/shots/"+a.Shot, nil, &s)
+	o := runs.Defaults(document(t, s))
+	o.Width, o.Height, o.To, o.Quality = 16, 16, 0, render.Draft
+	var broken, whole RunReply
+	if code := h.json("POST", "/api/shots/"+a.Shot+"/runs", RunRequest{Settings: o}, &broken); code != 200 {
+		t.Fatal(code)
+	}
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(h.data, "perigyre.db")+"?_pragma=busy_timeout(5000)")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	for _, q := range []string{`UPDATE run SET document = x'0011'`, `UPDATE revision SET document = x'0011' WHERE shot = '` + a.Shot + `'`} {
+		if _, err := db.Exec(q); err != nil {
+			t.Fatal(err)
+		}
+	}
+	h.studio.Close() // and another start
+	st, err := store.Open(h.data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := OpenStudio(st, t.TempDir(), model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { again.Close(); st.Close() })
+	h.studio, h.app = again, App(again, fstest.MapFS{"index.html": {}}, []string{"here:1"}, "")
+	if code := h.json("GET", "/api/state", nil, new(State)); code != 200 {
+		t.Errorf("the list of projects: %d", code)
+	}
+	var e ErrorReply
+	if code := h.json("GET", "/api/shots/"+a.Shot, nil, &e); code == 200 || !strings.Contains(e.Error, "damaged") {
+		t.Errorf("the damaged shot: %d %q", code, e.Error)
+	}
+	if code := h.json("POST", "/api/shots/"+b.Shot+"/runs", RunRequest{Settings: o}, &whole); code != 200 {
+		t.Fatalf("a run of another shot: %d", code)
+	}
+	for end := time.Now().Add(time.Minute); ; time.Sleep(10 * time.Millisecond) {
+		var list []RunReply
+		if code := h.json("GET", "/api/runs", nil, &list); code != 200 || len(list) != 2 {
+			t.Fatalf("the list of runs: %d, %d of them", code, len(list))
+		}
+		if list[0].Progress.State == runs.Done && list[1].Progress.State != runs.Running {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatalf("the other run does not end: %+v", list)
+		}
 	}
 }
