@@ -9,7 +9,7 @@ LISTEN ?= 127.0.0.1:7741
 GO_FILES := $(shell find cmd core demo formats library runs server store web -name '*.go' -o -name '*.sql') go.mod go.sum
 WEB_FILES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo build dev test check go-test browser-test bench generate screenshots clean
+.PHONY: demo build dev test check go-test browser-test bench torture generate screenshots clean
 .DEFAULT_GOAL := build
 
 build: bin/perigyre
@@ -69,6 +69,10 @@ browser-test: bin/perigyre .stamps/e2e .stamps/tools
 
 bench: bin/perigyre
 	go run ./cmd/bench
+
+# Kills, a full disk, folders taken away, damaged bytes: what holds.
+torture: bin/perigyre
+	scripts/torture
 
 screenshots: bin/perigyre .stamps/e2e .stamps/tools
 	cd e2e && npm run --silent screenshots
