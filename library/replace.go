@@ -83,6 +83,7 @@ type replacing struct {
 	d         *shot.Shot
 	m, old    *model.Model
 	hash, was string
+	from      origins // where parts of the older model came from
 	root      string
 	out       *Replaced
 	newID     func() string
@@ -90,18 +91,51 @@ type replacing struct {
 	materials []string // ids of materials of the newer model that have been added
 }
 
-// origin returns the node of the older model that a part came from, or -1.
-func (r *replacing) origin(p *shot.Part) int {
-	found := -1
-	for i, n := range r.old.Nodes {
-		if p.Mesh != nil && p.Mesh.Asset == r.was && n.Mesh == p.Mesh.Mesh && (found < 0 || n.Name == p.Name) {
-			found = i
+// origins finds the nodes of the older model that parts came from.
+type origins struct {
+	first  map[int]int      // of a mesh
+	named  map[meshName]int // of a mesh under a name
+	groups map[string]int   // without a mesh
+}
+
+type meshName struct {
+	mesh int
+	name string
+}
+
+func originsOf(m *model.Model) origins {
+	o := origins{map[int]int{}, map[meshName]int{}, map[string]int{}}
+	for i, n := range m.Nodes {
+		if n.Mesh < 0 {
+			o.groups[n.Name] = i
+			continue
 		}
-		if p.Mesh == nil && n.Mesh < 0 && n.Name == p.Name {
-			found = i
+		if _, ok := o.first[n.Mesh]; !ok {
+			o.first[n.Mesh] = i
 		}
+		o.named[meshName{n.Mesh, n.Name}] = i
 	}
-	return found
+	return o
+}
+
+// of returns the node that a part came from, or -1.
+func (o origins) of(p *shot.Part, asset string) int {
+	if p.Mesh == nil {
+		if i, ok := o.groups[p.Name]; ok {
+			return i
+		}
+		return -1
+	}
+	if p.Mesh.Asset != asset {
+		return -1
+	}
+	if i, ok := o.named[meshName{p.Mesh.Mesh, p.Name}]; ok {
+		return i
+	}
+	if i, ok := o.first[p.Mesh.Mesh]; ok {
+		return i
+	}
+	return -1
 }
 
 func plainName(s string) string {
@@ -126,40 +160,45 @@ func (r *replacing) match() {
 		solid            bool
 	}
 	var seek []seeker
-	top := r.d.Index(r.root)
+	x := shot.NewIndex(r.d)
+	r.from = originsOf(r.old)
+	top := x.Part(r.root)
 	for i := range r.d.Parts {
 		p := &r.d.Parts[i]
-		if i == top || !r.d.Within(i, top) || p.Kind != shot.Solid && p.Kind != shot.Group {
+		if i == top || !x.Within(i, top) || p.Kind != shot.Solid && p.Kind != shot.Group {
 			continue
 		}
 		s := seeker{p.ID, p.Name, "", p.Kind == shot.Solid}
-		if o := r.origin(p); o >= 0 {
+		if o := r.from.of(p, r.was); o >= 0 {
 			s.name, s.parent = r.old.Nodes[o].Name, parentName(r.old, o)
-		} else if up := r.d.Part(p.Parent); up != nil {
-			s.parent = up.Name
+		} else if up := x.Part(p.Parent); up >= 0 {
+			s.parent = r.d.Parts[up].Name
 		}
 		seek = append(seek, s)
 	}
-	for _, same := range []func(seeker, int) bool{
-		func(s seeker, n int) bool { return s.name == r.m.Nodes[n].Name && s.parent == parentName(r.m, n) },
-		func(s seeker, n int) bool { return s.name == r.m.Nodes[n].Name },
-		func(s seeker, n int) bool {
-			return plainName(s.name) == plainName(r.m.Nodes[n].Name) && plainName(s.name) != ""
-		},
+	type key struct {
+		name, parent string
+		solid        bool
+	}
+	for _, by := range []func(name, parent string, solid bool) key{
+		func(name, parent string, solid bool) key { return key{name, parent, solid} },
+		func(name, _ string, solid bool) key { return key{name, "", solid} },
+		func(name, _ string, solid bool) key { return key{plainName(name), "", solid} },
 	} {
+		free := map[key][]int{} // nodes that are not taken yet, in their order
+		for k := range r.m.Nodes {
+			if r.taken[k] == "" {
+				n := by(r.m.Nodes[k].Name, parentName(r.m, k), r.m.Nodes[k].Mesh >= 0)
+				free[n] = append(free[n], k)
+			}
+		}
 		left := seek[:0]
 		for _, s := range seek {
-			n := -1
-			for k := range r.m.Nodes {
-				if r.taken[k] == "" && (r.m.Nodes[k].Mesh >= 0) == s.solid && same(s, k) {
-					n = k
-					break
-				}
-			}
-			if n < 0 {
-				left = append(left, s)
+			k := by(s.name, s.parent, s.solid)
+			if n := free[k]; len(n) > 0 && k.name != "" {
+				r.taken[n[0]], free[k] = s.id, n[1:]
 			} else {
-				r.taken[n] = s.id
+				left = append(left, s)
 			}
 		}
 		seek = left
@@ -174,7 +213,7 @@ func (r *replacing) match() {
 // change lets a part show the newer node.
 func (r *replacing) change(p *shot.Part, node int) {
 	n := r.m.Nodes[node]
-	if o := r.origin(p); o >= 0 {
+	if o := r.from.of(p, r.was); o >= 0 {
 		was := r.old.Nodes[o]
 		if p.Rest == (shot.Rest{Position: was.Position, Rotation: was.Rotation, Size: was.Size}) {
 			p.Rest = shot.Rest{Position: n.Position, Rotation: n.Rotation, Size: n.Size}

@@ -42,6 +42,7 @@ const (
 	farShare   = 4.0       // sizes of the rest from its middle
 	flatShare  = 1e-4      // thickness to size
 	flatSimple = 600       // triangles of a helper disc or plane
+	samePlace  = 1e-5      // of a part's size
 )
 
 type solid struct {
@@ -56,11 +57,16 @@ type solid struct {
 func Examine(d *shot.Shot, a *Assets) (*Triage, error) {
 	out := &Triage{Strays: []Stray{}, Inside: []string{}, Loose: []Loose{}, Doubts: Doubts(d, a)}
 	world := pose.New(d).At(0)
-	from := map[int]bool{}
+	// Parts stand after what they are in: those of a source are known by the part above.
+	from, x := make([]bool, len(d.Parts)), shot.NewIndex(d)
 	for _, s := range d.Sources {
-		root := d.Index(s.Root)
-		for i := range d.Parts {
-			from[i] = from[i] || root >= 0 && d.Within(i, root)
+		if root := x.Part(s.Root); root >= 0 {
+			from[root] = true
+		}
+	}
+	for i := range d.Parts {
+		if up := x.Part(d.Parts[i].Parent); up >= 0 {
+			from[i] = from[i] || from[up]
 		}
 	}
 	full := map[string]bool{}
@@ -149,7 +155,7 @@ func strays(d *shot.Shot, solids []solid, out *Triage) {
 		reach[i] = away(s)
 	}
 	typical := quantile(solids, 0.67, away)
-	var twice []solid
+	same := newTwins(d, solids)
 	for i, s := range solids {
 		p := &d.Parts[s.part]
 		size := s.box.Size()
@@ -157,12 +163,8 @@ func strays(d *shot.Shot, solids []solid, out *Triage) {
 		local := s.facts.Bounds.Size()
 		thin = math.Min(thin, math.Min(local[0], math.Min(local[1], local[2]))*s.world.Column(0).Len())
 		add := func(kind, why string) { out.Strays = append(out.Strays, Stray{p.ID, p.Name, kind, why}) }
-		duplicate := false
-		for _, o := range twice {
-			duplicate = duplicate || onTop(d, s, o)
-		}
 		switch {
-		case duplicate:
+		case same.seen(s):
 			add("twice", "exactly on top of an equal part")
 		case reach[i]-s.size/2 > farShare*typical:
 			add("far", fmt.Sprintf("%.3g times the model's size away from it", (reach[i]-s.size/2)/typical))
@@ -171,8 +173,41 @@ func strays(d *shot.Shot, solids []solid, out *Triage) {
 		case thin < flatShare*s.size && s.facts.Triangles <= flatSimple && s.facts.Open > 0:
 			add("flat", fmt.Sprintf("a flat sheet of %d triangles", s.facts.Triangles))
 		}
-		twice = append(twice, s)
 	}
+}
+
+// twins finds parts on top of others by the cells that the lower corners of their boxes lie in. Cells are as large as the
+// largest distance at which two parts are in one place.
+type twins struct {
+	d     *shot.Shot
+	cell  float64
+	cells map[[3]int64][]solid
+}
+
+func newTwins(d *shot.Shot, solids []solid) *twins {
+	t := &twins{d: d, cell: 1e-300, cells: map[[3]int64][]solid{}}
+	for _, s := range solids {
+		t.cell = math.Max(t.cell, samePlace*s.size)
+	}
+	return t
+}
+
+// seen reports whether an equal part came before at the same place, and remembers this one.
+func (t *twins) seen(s solid) bool {
+	var at [3]int64
+	for k := range at {
+		at[k] = int64(math.Floor(math.Max(-1e15, math.Min(1e15, s.box.Min[k]/t.cell))))
+	}
+	for n := range 27 {
+		near := [3]int64{at[0] + int64(n%3) - 1, at[1] + int64(n/3%3) - 1, at[2] + int64(n/9) - 1}
+		for _, o := range t.cells[near] {
+			if onTop(t.d, s, o) {
+				return true // others there are found by the one that is kept
+			}
+		}
+	}
+	t.cells[at] = append(t.cells[at], s)
+	return false
 }
 
 // quantile returns the value below which a share of the parts lies, each counting by its size.
@@ -200,6 +235,6 @@ func onTop(d *shot.Shot, a, b solid) bool {
 			return false
 		}
 	}
-	near := 1e-5 * a.size
+	near := samePlace * a.size
 	return a.box.Min.Sub(b.box.Min).Len() < near && a.box.Max.Sub(b.box.Max).Len() < near
 }
