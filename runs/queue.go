@@ -13,7 +13,6 @@ import (
 	"slices"
 	"strings"
 	"sync"
-	"syscall"
 	"time"
 
 	"perigyre/core/fault"
@@ -457,7 +456,7 @@ func (q *Queue) gone(r *store.Run, plan *Plan, list []store.Frame) error {
 
 // Full says of a disk that is full which frames are safe; other errors stay as they are.
 func Full(err error, list []store.Frame) error {
-	if !errors.Is(err, syscall.ENOSPC) {
+	if !store.Full(err) {
 		return err
 	}
 	var done []int

@@ -250,6 +250,9 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 		out.Part, out.Field = field.Part, field.Field
 	}
 	switch {
+	case store.Full(err):
+		slog.Error("The disk is full.", "path", c.Path(), "error", err)
+		status, out.Error = fiber.StatusInsufficientStorage, "the disk is full: this was not kept, and everything that was kept before is safe; make room and do it again"
 	case errors.Is(err, store.ErrMissing):
 		status = fiber.StatusNotFound
 	case errors.Is(err, store.ErrStale):
@@ -265,7 +268,7 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 		status = fiber.StatusUnprocessableEntity
 	case errors.As(err, &f):
 		status = f.Code
-		if f.Code == fiber.StatusRequestEntityTooLarge {
+		if f.Code == fiber.StatusRequestEntityTooLarge && f.Message == fiber.ErrRequestEntityTooLarge.Message {
 			out.Error = fmt.Sprintf("it is larger than the %d MB that --max-upload allows", st.Limits.Bytes>>20)
 		}
 	default:

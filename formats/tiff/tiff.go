@@ -1,4 +1,4 @@
-// Package tiff writes TIFF files (Adobe, "TIFF Revision 6.0") that say what their colours are. Pixels are coded by
+// Package tiff writes TIFF files (TIFF, revision 6.0) that say what their colours are. Pixels are coded by
 // golang.org/x/image/tiff; this package adds the profile that it leaves out.
 package tiff
 
