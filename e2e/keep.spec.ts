@@ -98,3 +98,38 @@ test("versions are kept, compared and gone back to; parts and projects go elsewh
   await page.getByRole("button", { name: "Projects and shots" }).click();
   await expect(page.getByRole("menuitem", { name: "Turntable" })).toHaveCount(3);
 });
+
+test("a drawing is taken or named, a long import can be stopped, and everything is backed up", async ({ page, request }) => {
+  const svg = (body: string) => Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">${body}</svg>`);
+  await page.goto(server.address);
+  await bring(page, "Choose a model…", [
+    file(
+      "badge.svg",
+      svg(`<linearGradient id="g"><stop stop-color="#e8b04b"/><stop offset="1" stop-color="#b0413e"/></linearGradient>
+        <circle id="disc" cx="30" cy="30" r="20" fill="url(#g)"/><circle id="ring" cx="30" cy="30" r="27" fill="none" stroke="hsl(200,50%,30%)" stroke-width="3" stroke-dasharray="8 3"/>
+        <text>a</text><text>b</text><rect width="5" height="5" filter="url(#f)"/>`),
+    ),
+  ]);
+  await expect(page.getByRole("treeitem", { name: "ring line" })).toBeVisible();
+  await expect(page.getByText("text (turn text into outlines before it is exported) (2 times)")).toBeVisible();
+  await expect(page.getByText("the property filter")).toBeVisible();
+  await expect(page.getByRole("img", { name: "base colour of Gradient of disc" })).toBeVisible();
+
+  await page.getByRole("button", { name: "Backs" }).click();
+  await page.getByRole("option", { name: "seen through" }).click();
+  await expect(page.getByRole("button", { name: "Backs" })).toHaveText(/seen through/);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("button", { name: "Backs" })).toHaveText(/shown/);
+
+  // Each of these strokes hides what it crosses: minutes of work.
+  const hatch = Array.from({ length: 400 }, (_, i) => `<path stroke="#000" stroke-width=".05" d="M0 ${i * 0.15}H60M${i * 0.15} 0V60"/>`).join("");
+  await bring(page, "Choose a model…", [file("hatch.svg", svg(hatch))]);
+  await expect(page.getByText("Reading hatch.svg")).toBeVisible();
+  await page.getByRole("button", { name: "Stop" }).click();
+  await expect(page.getByText("It was stopped; nothing has changed")).toBeVisible();
+  await expect(page.getByRole("dialog")).toBeHidden();
+
+  const kept = unzipSync(new Uint8Array(await (await request.get(server.address + "/api/backup")).body()));
+  expect(Object.keys(kept)).toContain("perigyre.db");
+  expect(Object.keys(kept).filter((name) => name.startsWith("blobs/")).length).toBeGreaterThan(1);
+});

@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"os"
 	"path/filepath"
@@ -124,11 +125,19 @@ func escape(folder string) string {
 // WriteFile writes a file so that its name never stands for half of it: under a temporary name in
 // the same folder, flushed to the disk, then renamed.
 func WriteFile(name string, data []byte) error {
+	return WriteWith(name, func(w io.Writer) error {
+		_, err := w.Write(data)
+		return err
+	})
+}
+
+// WriteWith is WriteFile for what is written piece by piece.
+func WriteWith(name string, write func(w io.Writer) error) error {
 	f, err := os.CreateTemp(filepath.Dir(name), unfinished)
 	if err != nil {
 		return err
 	}
-	_, err = f.Write(data)
+	err = write(f)
 	if err == nil {
 		err = f.Chmod(0o644)
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"strings"
@@ -104,21 +105,11 @@ func backUp(ctx context.Context, folder, out string) error {
 		return err
 	}
 	defer s.Close()
-	f, err := os.CreateTemp(filepath.Dir(out), ".perigyre-backup-*")
-	if err != nil {
-		return fmt.Errorf("the backup cannot be written: %w", err)
-	}
-	defer os.Remove(f.Name()) // once it is renamed there is nothing of that name
-	damaged, err := s.Backup(ctx, f)
-	if err == nil {
-		err = f.Sync()
-	}
-	if e := f.Close(); err == nil {
-		err = e
-	}
-	if err == nil {
-		err = os.Rename(f.Name(), out)
-	}
+	var damaged []string
+	err = store.WriteWith(out, func(w io.Writer) (err error) {
+		damaged, err = s.Backup(ctx, w)
+		return err
+	})
 	if err != nil {
 		return fmt.Errorf("the backup could not be made: %w", err)
 	}
