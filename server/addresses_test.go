@@ -1,12 +1,17 @@
 package server
 
 import (
+	"crypto/tls"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"regexp"
 	"strings"
 	"testing"
+	"testing/fstest"
 	"time"
+
+	"github.com/gofiber/fiber/v3"
 )
 
 // Every address that there is, asked as other sites and strangers would: for another host, from a foreign origin and from
@@ -104,5 +109,29 @@ func TestWrongTokensAreSlow(t *testing.T) {
 		if waited[i] != want[i] {
 			t.Fatalf("waits are %v, want %v", waited, want)
 		}
+	}
+}
+
+// Over TLS the cookie of whoever logs in is for TLS alone.
+func TestCookieOverTLS(t *testing.T) {
+	h := newHouse(t, "")
+	app := App(h.studio, fstest.MapFS{"index.html": {Data: []byte("front")}}, nil, "secret")
+	model := httptest.NewTLSServer(http.NotFoundHandler()) // for its certificate
+	defer model.Close()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	go func() {
+		_ = app.Listener(tls.NewListener(ln, model.TLS.Clone()), fiber.ListenConfig{DisableStartupMessage: true})
+	}()
+	defer func() { _ = app.Shutdown() }()
+	res, err := model.Client().Get("https://" + ln.Addr().String() + "/?token=secret")
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	if c := res.Header.Get("Set-Cookie"); !strings.Contains(c, "secure") || !strings.Contains(c, "HttpOnly") || !strings.Contains(c, "SameSite=Strict") {
+		t.Errorf("the cookie is %q", c)
 	}
 }

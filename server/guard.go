@@ -84,7 +84,7 @@ func guard(hosts []string, token string) fiber.Handler {
 		}
 		err := c.Next()
 		if brought {
-			c.Cookie(&fiber.Cookie{Name: "perigyre", Value: token, Path: "/", HTTPOnly: true, Secure: c.Secure(), SameSite: fiber.CookieSameSiteStrictMode})
+			c.Cookie(&fiber.Cookie{Name: "perigyre", Value: token, Path: "/", HTTPOnly: true, Secure: c.Scheme() == "https", SameSite: fiber.CookieSameSiteStrictMode})
 		}
 		return err
 	}
