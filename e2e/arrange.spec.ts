@@ -100,6 +100,21 @@ test("a group gets its pivot on a hole's axis, handles move it, and a ring of co
   });
 });
 
+test("what is typed into a field replaces its value, though another came meanwhile", async ({ page, request }) => {
+  const api = await bring(page, request, "tube.obj", Buffer.from(washer(30, 14, 120).toString()));
+  await step(page, "1 Bring in");
+  const height = page.getByLabel("Height", { exact: true });
+  await height.focus();
+  const was = await height.inputValue();
+  const shot = (await (await request.get(api)).json()) as { version: number; document: { sources: { root: string }[] } };
+  const change = { setReading: { root: shot.document.sources[0]!.root, unit: "cm" } };
+  expect((await request.post(`${api}/edits`, { data: { version: shot.version, edits: [change] } })).ok()).toBe(true);
+  await expect(height).not.toHaveValue(was);
+  await page.keyboard.type("12 cm");
+  await page.keyboard.press("Enter");
+  await expect(height).toHaveValue("120");
+});
+
 test("a model a hundred times too large, lying down and with a stray is put right in a minute", async ({ page, request }) => {
   // Made with y upright but saved as if z were: it lies on its side, in a unit of its own.
   const text = washer(30, 14, 120).toString().replace(/^v (\S+) (\S+) (\S+)$/gm, (_, x, y, z) => `v ${x * 100} ${z * 100} ${y * 100}`);

@@ -1,4 +1,4 @@
-import { useId, useRef, useState } from "react";
+import { useId, useLayoutEffect, useRef, useState } from "react";
 import { clock } from "../state/clock";
 import { formatQuantity, parseQuantity, type Kind } from "./quantity";
 
@@ -36,6 +36,18 @@ export function NumberField(p: Props) {
   const kept = formatQuantity(p.value, kind, unit, digits);
   const touched = text !== null && text !== begun;
   const shown = drag !== null ? formatQuantity(drag, kind, unit, digits) : touched ? text : kept;
+
+  // A value that comes from elsewhere while the field is entered takes the place of what is selected, and is selected as
+  // that was: what is typed next replaces it, and is not put behind it.
+  const all = useRef(false);
+  useLayoutEffect(() => {
+    const field = input.current;
+    if (!field || document.activeElement !== field || touched) return;
+    setBegun(kept);
+    setText(kept);
+    if (all.current) field.select();
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- it is for the value alone
+  }, [kept]);
 
   const clampWhole = (v: number) => {
     let out = p.whole ? Math.round(v / worth) * worth : v;
@@ -133,6 +145,11 @@ export function NumberField(p: Props) {
         setText(kept);
         setReason("");
         e.target.select();
+        all.current = true;
+      }}
+      onSelect={(e) => {
+        const { selectionStart: from, selectionEnd: to, value } = e.currentTarget;
+        all.current = from === 0 && to === value.length;
       }}
       onBlur={() => {
         if (!saved.current && touched && !commit(text)) setText(null); // the old value stays, with the reason
