@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"perigyre/store"
 )
 
 // bringTime is how long bringing a file in may take, and bringing how many may come at once: each may need memory of its own
@@ -17,6 +19,9 @@ const (
 // foreign carries out work on files from outside: not more than a few at once, no longer than its time, and until it is
 // stopped by its ticket or the server ends. What ended it is said in a sentence.
 func (st *Studio) foreign(ticket string, do func(ctx context.Context) error) error {
+	if ticket == "" { // nobody will stop it, nor another in its place
+		ticket = store.NewID()
+	}
 	ctx, end := st.imports.begin(st.ctx, ticket)
 	defer end()
 	select {

@@ -106,6 +106,21 @@ func TestForeignWorkEnds(t *testing.T) {
 		return ctx.Err()
 	}
 	ended := make(chan error, 3)
+	for _, ticket := range []string{"", ""} { // those without a ticket do not end each other
+		go func() { ended <- st.foreign(ticket, wait) }()
+		<-begun
+	}
+	select {
+	case err := <-ended:
+		t.Errorf("one of two without tickets ended: %v", err)
+	case <-time.After(50 * time.Millisecond):
+	}
+	end()
+	for range 2 {
+		<-ended
+	}
+	ctx, end = context.WithCancel(context.Background())
+	st.ctx, st.end = ctx, end
 	for _, ticket := range []string{"a", "b"} {
 		go func() { ended <- st.foreign(ticket, wait) }()
 		<-begun

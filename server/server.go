@@ -717,8 +717,11 @@ func (st *Studio) getBackup(c fiber.Ctx) error {
 	c.Set("Content-Type", "application/zip")
 	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
 	return c.SendStreamWriter(func(w *bufio.Writer) {
-		if damaged, err := st.store.Backup(st.ctx, w); err != nil || len(damaged) > 0 { // the stream ends short, which a zip reader notices
-			slog.Error("A backup is not whole.", "error", err, "damaged", damaged)
+		damaged, err := st.store.Backup(st.ctx, w)
+		if err != nil { // the stream ends short, which perigyre restore and any zip reader notice
+			slog.Error("A backup was cut short.", "error", err)
+		} else if len(damaged) > 0 { // the backup says so itself
+			slog.Error("A backup is without damaged files.", "files", damaged)
 		}
 		_ = w.Flush()
 	})

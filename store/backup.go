@@ -63,58 +63,86 @@ func (s *Store) Backup(ctx context.Context, w io.Writer) (damaged []string, err 
 			return nil, err
 		}
 	}
+	if len(damaged) > 0 { // whoever restores it is told
+		w, err := z.Create(withoutFile)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := io.WriteString(w, strings.Join(damaged, "\n")+"\n"); err != nil {
+			return nil, err
+		}
+	}
 	return damaged, z.Close()
 }
 
+// withoutFile lists in a backup the stored files that were damaged and are not in it.
+const withoutFile = "damaged-and-left-out.txt"
+
 // Restore makes a data folder of a backup. The folder must not be there, or be empty; what cannot be restored whole leaves
-// nothing.
-func Restore(ctx context.Context, file, folder string) (err error) {
+// nothing. It returns the hashes of stored files that were damaged when the backup was made, and are not in it.
+func Restore(ctx context.Context, file, folder string) (without []string, err error) {
 	if there, err := os.ReadDir(folder); err == nil && len(there) > 0 {
-		return fmt.Errorf("%s is not empty: a backup is restored into a new folder", folder)
+		return nil, fmt.Errorf("%s is not empty: a backup is restored into a new folder", folder)
 	}
 	z, err := zip.OpenReader(file)
 	if err != nil {
-		return fmt.Errorf("%s is no backup that can be read: %w", file, err)
+		return nil, fmt.Errorf("%s is no backup that can be read: %w", file, err)
 	}
 	defer z.Close()
 	made := filepath.Clean(folder) + ".restoring"
 	if err := os.Mkdir(made, 0o755); err != nil {
-		return fmt.Errorf("the folder cannot be made: %w", err)
+		return nil, fmt.Errorf("the folder cannot be made: %w", err)
 	}
 	defer os.RemoveAll(made)
 	found := false
 	for _, f := range z.File {
 		if err := ctx.Err(); err != nil {
-			return err
+			return nil, err
 		}
 		parts := strings.Split(f.Name, "/")
 		hash := ""
 		switch {
 		case f.Name == database:
 			found = true
+		case f.Name == withoutFile:
+			if without, err = listed(f); err != nil {
+				return nil, err
+			}
+			continue
 		case len(parts) == 3 && parts[0] == "blobs" && len(parts[2]) == 64 && strings.HasPrefix(parts[2], parts[1]) && len(parts[1]) == 2:
 			hash = parts[2]
 		default:
-			return fmt.Errorf("%s is no backup: it holds %.60q", file, f.Name)
+			return nil, fmt.Errorf("%s is no backup: it holds %.60q", file, f.Name)
 		}
 		if err := restored(f, filepath.Join(made, filepath.FromSlash(f.Name)), hash); err != nil {
-			return fmt.Errorf("%s cannot be restored: %w", f.Name, err)
+			return nil, fmt.Errorf("%s cannot be restored: %w", f.Name, err)
 		}
 	}
 	if !found {
-		return fmt.Errorf("%s is no backup: it holds no %s", file, database)
+		return nil, fmt.Errorf("%s is no backup: it holds no %s", file, database)
 	}
 	s, err := Open(made) // it is one of this program's, and whole
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if err := s.Close(); err != nil {
-		return err
+		return nil, err
 	}
 	if err := os.Remove(folder); err != nil && !errors.Is(err, os.ErrNotExist) {
-		return err
+		return nil, err
 	}
-	return os.Rename(made, folder)
+	return without, os.Rename(made, folder)
+}
+
+// listed returns the lines of a file of a backup.
+func listed(f *zip.File) ([]string, error) {
+	r, err := f.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	text, err := io.ReadAll(io.LimitReader(r, 1<<24))
+	return strings.Fields(string(text)), err
 }
 
 func restored(f *zip.File, name, hash string) error {

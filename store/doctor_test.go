@@ -125,7 +125,7 @@ func TestDoctor(t *testing.T) {
 
 // A backup of a folder in use is restored to the same: projects, history, files. What is no backup leaves nothing.
 func TestBackupAndRestore(t *testing.T) {
-	folder, id, _ := kept(t)
+	folder, id, hash := kept(t)
 	s, err := Open(folder)
 	if err != nil {
 		t.Fatal(err)
@@ -140,8 +140,8 @@ func TestBackupAndRestore(t *testing.T) {
 		t.Fatal(err)
 	}
 	to := filepath.Join(t.TempDir(), "again")
-	if err := Restore(context.Background(), file, to); err != nil {
-		t.Fatal(err)
+	if without, err := Restore(context.Background(), file, to); err != nil || len(without) > 0 {
+		t.Fatal(without, err)
 	}
 	if h, all := examined(t, to, false); all != "" || h.Shots != 1 || h.Revisions != 3 || h.Files != 1 || h.Runs != 1 {
 		t.Errorf("restored: %+v\n%s", h, all)
@@ -158,7 +158,7 @@ func TestBackupAndRestore(t *testing.T) {
 	if now, err := r.Shot(id); err != nil || !bytes.Equal(now.Text, was.Text) || now.Version != was.Version {
 		t.Errorf("the shot came back as %+v, %v", now, err)
 	}
-	if err := Restore(context.Background(), file, to); err == nil || !strings.Contains(err.Error(), "not empty") {
+	if _, err := Restore(context.Background(), file, to); err == nil || !strings.Contains(err.Error(), "not empty") {
 		t.Errorf("over what is there: %v", err)
 	}
 	// Damaged on the way: a stored file's bytes lie in the zip as they are.
@@ -167,11 +167,21 @@ func TestBackupAndRestore(t *testing.T) {
 		t.Fatal(err)
 	}
 	none := filepath.Join(t.TempDir(), "none")
-	if err := Restore(context.Background(), file, none); err == nil {
+	if _, err := Restore(context.Background(), file, none); err == nil {
 		t.Error("a damaged backup is restored")
 	}
 	if _, err := os.Stat(none); !os.IsNotExist(err) {
 		t.Errorf("what failed left something: %v", err)
+	}
+	// A stored file that is damaged is left out, and who restores the backup is told.
+	write(t, filepath.Join(folder, "blobs", hash[:2], hash), "not that")
+	b.Reset()
+	if damaged, err := s.Backup(context.Background(), &b); err != nil || len(damaged) != 1 {
+		t.Fatal(damaged, err)
+	}
+	write(t, file, b.String())
+	if without, err := Restore(context.Background(), file, none); err != nil || len(without) != 1 || without[0] != hash {
+		t.Errorf("restored without %v, %v", without, err)
 	}
 }
 

@@ -122,6 +122,12 @@ func backUp(ctx context.Context, folder, out string) error {
 func restoreCommand() *cobra.Command {
 	return &cobra.Command{Use: "restore FILE DIR", Short: "Make a data folder of a backup", Args: cobra.ExactArgs(2),
 		Long: "Make a new data folder of what perigyre backup wrote. Every stored file is checked; what cannot be restored whole leaves nothing.",
-		RunE: func(c *cobra.Command, args []string) error { return store.Restore(c.Context(), args[0], args[1]) },
+		RunE: func(c *cobra.Command, args []string) error {
+			without, err := store.Restore(c.Context(), args[0], args[1])
+			if err == nil && len(without) > 0 {
+				return fmt.Errorf("it is restored, but %d stored files were damaged when the backup was made and are not in it; perigyre doctor %s says what uses them", len(without), args[1])
+			}
+			return err
+		},
 	}
 }

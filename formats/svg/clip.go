@@ -117,9 +117,9 @@ func (r *reader) boxOf(n *node, s *state, from int) *bounds {
 }
 
 // inUnits returns the state within a clip path or a mask: in the units of the shape, or in those of its box.
-func inUnits(n *node, key string, s *state, box *bounds) (*state, bool) {
+func inUnits(ofBox bool, s *state, box *bounds) (*state, bool) {
 	in := &state{view: s.view, set: inherited, color: s.color, opacity: 1}
-	if n.attrs[key] == "objectBoundingBox" {
+	if ofBox {
 		if box == nil || !(box.hi[0] > box.lo[0] && box.hi[1] > box.lo[1]) {
 			return nil, false
 		}
@@ -140,7 +140,7 @@ func (r *reader) apart(n *node, s *state) ([]Area, error) {
 
 // clip returns what a clip path leaves (SVG 1.1, 14.3): the union of its shapes.
 func (r *reader) clip(n *node, s *state, box *bounds) (outline.Region, error) {
-	in, ok := inUnits(n, "clipPathUnits", s, box)
+	in, ok := inUnits(n.attrs["clipPathUnits"] == "objectBoundingBox", s, box)
 	if !ok {
 		return outline.Region{}, nil
 	}
@@ -183,14 +183,11 @@ func (r *reader) clip(n *node, s *state, box *bounds) (outline.Region, error) {
 // mask returns where a mask lets more through than it holds back (SVG 1.1, 14.4): a mask of shapes in black and white, or
 // that are there and not there, is one of its area.
 func (r *reader) mask(n *node, s *state, box *bounds) (outline.Region, error) {
-	in, ok := inUnits(n, "maskContentUnits", s, box)
+	in, ok := inUnits(n.attrs["maskContentUnits"] == "objectBoundingBox", s, box)
 	if !ok {
 		return outline.Region{}, nil
 	}
-	frame, ok := inUnits(&node{attrs: map[string]string{"units": n.attrs["maskUnits"]}}, "units", s, box)
-	if n.attrs["maskUnits"] != "userSpaceOnUse" {
-		frame, ok = inUnits(&node{attrs: map[string]string{"units": "objectBoundingBox"}}, "units", s, box)
-	}
+	frame, ok := inUnits(n.attrs["maskUnits"] != "userSpaceOnUse", s, box)
 	if !ok {
 		return outline.Region{}, nil
 	}
@@ -228,11 +225,10 @@ func (r *reader) mask(n *node, s *state, box *bounds) (outline.Region, error) {
 		if !inside(0) {
 			return false
 		}
-		light, dense := 0.0, 0.0
+		light := 0.0
 		for i, w := range weights {
 			if inside(i + 1) {
 				light = light*(1-w[1]) + w[0]*w[1]
-				dense = dense*(1-w[1]) + w[1]
 			}
 		}
 		return light > 0.5
