@@ -36,22 +36,24 @@ type Step func(doing string, share float64)
 // to, or a zip of these. Unit is what one unit of the file is, or empty to take the format's own or
 // a guess. Errors are sentences that name the file.
 func Bring(ctx context.Context, files []File, unit string, limits model.Limits, step Step) (*model.Model, *Report, error) {
-	return stoppable(ctx, step, func(step Step) (*model.Model, *Report, error) {
+	return stoppable(ctx, limits, step, func(ctx context.Context, step Step) (*model.Model, *Report, error) {
 		return bring(ctx, files, nil, unit, limits, step)
 	})
 }
 
-// stoppable does not wait for a reader that goes on after the context has ended. What that still does is nobody's: it ends
-// with the file, whose size has a limit.
-func stoppable(ctx context.Context, step Step, do func(Step) (*model.Model, *Report, error)) (*model.Model, *Report, error) {
+// stoppable ends work on files with its context, or when it holds more memory than the limits allow. It does not wait for a
+// reader that goes on after that. What that still does is nobody's: it ends with the file, whose size has a limit.
+func stoppable(ctx context.Context, limits model.Limits, step Step, do func(context.Context, Step) (*model.Model, *Report, error)) (*model.Model, *Report, error) {
 	type brought struct {
 		m   *model.Model
 		r   *Report
 		err error
 	}
+	ctx, end := budget(ctx, limits)
+	defer end()
 	out := make(chan brought, 1)
 	go func() {
-		m, r, err := do(func(doing string, share float64) {
+		m, r, err := do(ctx, func(doing string, share float64) {
 			if step != nil && ctx.Err() == nil {
 				step(doing, share)
 			}
@@ -62,7 +64,7 @@ func stoppable(ctx context.Context, step Step, do func(Step) (*model.Model, *Rep
 	case b := <-out:
 		return b.m, b.r, b.err
 	case <-ctx.Done():
-		return nil, nil, ctx.Err()
+		return nil, nil, context.Cause(ctx)
 	}
 }
 

@@ -113,6 +113,22 @@ func TestBadUploadsAreRefusedWhole(t *testing.T) {
 	}
 }
 
+// A file that takes more memory than is allowed is given up, though every other limit lets it pass.
+func TestBringingHasABudgetOfMemory(t *testing.T) {
+	var b bytes.Buffer
+	for i := range 600_000 {
+		fmt.Fprintf(&b, "v %d %d 0\n", i%999, i/999)
+		if i > 2 {
+			fmt.Fprintf(&b, "f %d %d %d\n", i, i-1, i-2)
+		}
+	}
+	limits := model.DefaultLimits
+	limits.Memory = 8 << 20
+	if _, _, err := Bring(context.Background(), []File{{"a.obj", b.Bytes()}}, "", limits, nil); err == nil || !strings.Contains(err.Error(), "--max-memory") {
+		t.Errorf("it was brought in: %v", err)
+	}
+}
+
 func TestAModelsFilesStayInItsFolder(t *testing.T) {
 	dir := t.TempDir()
 	if err := os.MkdirAll(filepath.Join(dir, "in"), 0o755); err != nil {

@@ -41,7 +41,7 @@ func BringFile(ctx context.Context, name, unit string, limits model.Limits, step
 		left -= int64(len(data))
 		return data, err == nil
 	}
-	return stoppable(ctx, step, func(step Step) (*model.Model, *Report, error) {
+	return stoppable(ctx, limits, step, func(ctx context.Context, step Step) (*model.Model, *Report, error) {
 		return bring(ctx, []File{{filepath.Base(name), data}}, beside, unit, limits, step)
 	})
 }

@@ -3,10 +3,10 @@ package server
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"encoding/binary"
 	"fmt"
 	"io"
-	"log/slog"
 	"math"
 	"strconv"
 
@@ -42,7 +42,7 @@ func (st *Studio) sendBake(c fiber.Ctx, v *version) error {
 	if err != nil {
 		return err
 	}
-	b := &block{e: e, g: st.assets, animated: e.Animated()}
+	b := &block{ctx: st.ctx, e: e, g: st.assets, animated: e.Animated()}
 	if n := 64 * len(b.animated) * v.Document.Frames; n > maxBaked {
 		return refused{fmt.Errorf("the motion of %d parts over %d frames is %d MB, more than the %d MB that are shown at a time; shorten the shot or let fewer parts move", len(b.animated), v.Document.Frames, n>>20, maxBaked>>20)}
 	}
@@ -51,15 +51,12 @@ func (st *Studio) sendBake(c fiber.Ctx, v *version) error {
 	}
 	c.Set("X-Version", strconv.Itoa(v.Version))
 	c.Type("bin")
-	return c.SendStreamWriter(func(w *bufio.Writer) {
-		if err := b.write(w); err != nil { // the block ends short, which its reader notices
-			slog.Error("A bake was cut short.", "shot", v.Shot, "error", err)
-		}
-	})
+	return stream(c, "a bake", func(w *bufio.Writer) error { return b.write(w) })
 }
 
 // block is a bake under way.
 type block struct {
+	ctx      context.Context // whether anybody still wants it
 	e        *pose.Evaluator
 	g        pose.Surfaces
 	animated []int
@@ -79,7 +76,7 @@ func (b *block) prepare() (err error) {
 
 // bakeOf returns the whole block.
 func bakeOf(e *pose.Evaluator, g pose.Surfaces) ([]byte, error) {
-	b := &block{e: e, g: g, animated: e.Animated()}
+	b := &block{ctx: context.Background(), e: e, g: g, animated: e.Animated()}
 	if err := b.prepare(); err != nil {
 		return nil, err
 	}
@@ -103,6 +100,9 @@ func (b *block) write(w io.Writer) error {
 	err := b.e.Bake(func(_ int, world []geom.Mat4) error {
 		for _, i := range b.animated {
 			b.numbers(world[i][:]...)
+		}
+		if err := b.ctx.Err(); err != nil {
+			return err
 		}
 		return b.flush()
 	})

@@ -5,10 +5,8 @@ import (
 	"bytes"
 	"context"
 	"encoding/binary"
-	"errors"
 	"fmt"
 	"image/png"
-	"log/slog"
 	"math"
 	"strconv"
 	"strings"
@@ -61,13 +59,13 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 	c.Set("Content-Type", "application/octet-stream")
 	running, end := st.proofs.begin(st.ctx, strings.Clone(c.Params("id")))     // an older one of the same shot ends
 	told, forget := st.tickets.begin(st.ctx, strings.Clone(c.Query("ticket"))) // Fiber takes its strings back
-	return c.SendStreamWriter(func(w *bufio.Writer) {
+	return stream(c, "a proof", func(w *bufio.Writer) error {
 		defer end()
 		defer forget()
 		ctx, stop := context.WithTimeout(running, 10*time.Minute)
 		defer stop()
 		defer context.AfterFunc(told, stop)()
-		err := refine(ctx, drawn, width, height, func(f *render.Film, samples int) error {
+		err := drawn.Refine(ctx, width, height, proofSamples, func(f *render.Film, samples int) error {
 			var b bytes.Buffer
 			enc := png.Encoder{CompressionLevel: png.BestSpeed}
 			if err := enc.Encode(&b, f.Image(d.View, behind, 8)); err != nil {
@@ -80,9 +78,10 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 			}
 			return w.Flush()
 		})
-		if f := (*fault.Error)(nil); errors.As(err, &f) {
-			slog.Error("A proof met a fault of the program.", "error", f, "stack", f.Stack)
+		if ctx.Err() != nil { // another proof took its place, or its window is gone
+			return nil
 		}
+		return err
 	})
 }
 
@@ -98,10 +97,4 @@ func (st *Studio) scene(v *version, frame int) (_ *render.Scene, err error) {
 		return nil, err
 	}
 	return render.NewScene(s, st.stock.Props)
-}
-
-// refine sharpens a proof; a fault of the program ends the proof and nothing else.
-func refine(ctx context.Context, drawn *render.Scene, width, height int, show func(*render.Film, int) error) (err error) {
-	defer fault.Catch(&err)
-	return drawn.Refine(ctx, width, height, proofSamples, show)
 }

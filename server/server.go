@@ -307,7 +307,7 @@ var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandVal
 func (st *Studio) getEvents(c fiber.Ctx) error {
 	c.Set("Content-Type", "text/event-stream")
 	c.Set("Cache-Control", "no-store")
-	return c.SendStreamWriter(func(w *bufio.Writer) {
+	return stream(c, "events", func(w *bufio.Writer) error {
 		events := st.hub.join()
 		defer st.hub.leave(events)
 		beat := time.NewTicker(15 * time.Second) // tells a window that is gone
@@ -317,13 +317,14 @@ func (st *Studio) getEvents(c fiber.Ctx) error {
 			select {
 			case e, ok := <-events:
 				if !ok {
-					return
+					return nil
 				}
 				fmt.Fprintf(w, "data: %s\n\n", e)
 			case <-beat.C:
 				fmt.Fprint(w, ": beat\n\n")
 			}
 		}
+		return nil // the window is gone
 	})
 }
 
@@ -703,12 +704,7 @@ func (st *Studio) getZip(c fiber.Ctx) error {
 	name := path.Base(strings.ReplaceAll(r.Folder, `\`, "/")) + ".zip"
 	c.Set("Content-Type", "application/zip")
 	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"; filename*=UTF-8''%s`, ascii(name), url.PathEscape(name)))
-	return c.SendStreamWriter(func(w *bufio.Writer) {
-		if err := st.queue.Zip(r.ID, w); err != nil { // the stream ends short, which a zip reader notices
-			slog.Error("A zip was cut short.", "run", r.ID, "error", err)
-		}
-		_ = w.Flush()
-	})
+	return stream(c, "a zip", func(w *bufio.Writer) error { return st.queue.Zip(r.ID, w) })
 }
 
 // getBackup streams a backup of everything but rendered frames.
@@ -716,14 +712,12 @@ func (st *Studio) getBackup(c fiber.Ctx) error {
 	name := "perigyre-" + time.Now().Format("2006-01-02") + ".zip"
 	c.Set("Content-Type", "application/zip")
 	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
-	return c.SendStreamWriter(func(w *bufio.Writer) {
+	return stream(c, "a backup", func(w *bufio.Writer) error {
 		damaged, err := st.store.Backup(st.ctx, w)
-		if err != nil { // the stream ends short, which perigyre restore and any zip reader notice
-			slog.Error("A backup was cut short.", "error", err)
-		} else if len(damaged) > 0 { // the backup says so itself
+		if len(damaged) > 0 { // the backup says so itself
 			slog.Error("A backup is without damaged files.", "files", damaged)
 		}
-		_ = w.Flush()
+		return err
 	})
 }
 

@@ -74,8 +74,9 @@ func limitFlags(c *cobra.Command) func() model.Limits {
 	upload := c.Flags().Int64("max-upload", d.Bytes>>20, "largest upload, and largest content of a zip, in MB")
 	triangles := c.Flags().Int("max-triangles", d.Triangles, "most triangles of a model")
 	side := c.Flags().Int("max-texture", d.TextureSide, "largest side of a texture in pixels")
+	memory := c.Flags().Int64("max-memory", d.Memory>>20, "most memory that bringing a file in may take, in MB, 0 for any")
 	return func() model.Limits {
-		return model.Limits{Bytes: *upload << 20, Triangles: *triangles, TextureSide: *side}
+		return model.Limits{Bytes: *upload << 20, Triangles: *triangles, TextureSide: *side, Memory: *memory << 20}
 	}
 }
 

@@ -7,6 +7,7 @@ type Limits struct {
 	Bytes       int64 // size of an upload, and of what a zip in it unpacks to: --max-upload
 	Triangles   int   // in all placed parts: --max-triangles
 	TextureSide int   // pixels: --max-texture
+	Memory      int64 // bytes that bringing it in may take beyond what is held already, 0 for any: --max-memory
 }
 
 // MaxPixels is how many pixels a picture may have, whatever its sides: decoded they take four to eight bytes each.
@@ -25,8 +26,8 @@ func (l Limits) CheckPicture(name string, width, height int) error {
 	return nil
 }
 
-// DefaultLimits are 512 MB, 50 million triangles and textures of 16,384 pixels.
-var DefaultLimits = Limits{Bytes: 512 << 20, Triangles: 50_000_000, TextureSide: 16_384}
+// DefaultLimits are 512 MB, 50 million triangles, textures of 16,384 pixels and 8 GB of memory.
+var DefaultLimits = Limits{Bytes: 512 << 20, Triangles: 50_000_000, TextureSide: 16_384, Memory: 8 << 30}
 
 // CheckTriangles returns an error where n is over the limit.
 func (l Limits) CheckTriangles(n int) error {

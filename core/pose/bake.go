@@ -6,6 +6,7 @@ import (
 
 	"github.com/sourcegraph/conc"
 
+	"perigyre/core/fault"
 	"perigyre/core/geom"
 )
 
@@ -26,6 +27,7 @@ func (e *Evaluator) Bake(visit func(frame int, world []geom.Mat4) error) error {
 	type baked struct {
 		frame int
 		world []geom.Mat4
+		err   error // a fault of the program
 	}
 	frames := make(chan baked, threads)
 	slots := make(chan struct{}, 4*threads) // frames that are held
@@ -45,8 +47,13 @@ func (e *Evaluator) Bake(visit func(frame int, world []geom.Mat4) error) error {
 					<-slots
 					return
 				}
+				b := baked{frame: f}
+				func() {
+					defer fault.Catch(&b.err)
+					b.world = e.At(float64(f))
+				}()
 				select {
-				case frames <- baked{f, e.At(float64(f))}:
+				case frames <- b:
 				case <-stop:
 					return
 				}
@@ -59,7 +66,7 @@ func (e *Evaluator) Bake(visit func(frame int, world []geom.Mat4) error) error {
 		world, ok := waiting[f]
 		if !ok {
 			b := <-frames
-			waiting[b.frame] = b.world
+			waiting[b.frame], err = b.world, b.err
 			continue
 		}
 		delete(waiting, f)

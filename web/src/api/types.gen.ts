@@ -240,6 +240,7 @@ export interface Limits {
   Bytes: number;
   Triangles: number;
   TextureSide: number;
+  Memory: number;
 }
 export interface Kinds {
   moves: Description[];
