@@ -432,7 +432,7 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 	if err := q.gone(r, plan, list); err != nil {
 		return err
 	}
-	return plan.WriteRecord(list)
+	return Full(plan.WriteRecord(list), list)
 }
 
 // gone looks whether the files of all frames are still there at the end of a run, whose folder may have been removed or moved
