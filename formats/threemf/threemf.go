@@ -52,7 +52,7 @@ type reader struct {
 	items     []component
 	factor    float64
 	triangles int
-	left      map[string]bool
+	left      model.LeftOut
 }
 
 // Is3MF reports whether a zip holds a 3MF model.
@@ -88,7 +88,7 @@ func Read(data []byte, limits model.Limits) (*model.Model, error) {
 	}
 	defer body.Close()
 	limited := &io.LimitedReader{R: body, N: limits.Bytes + 1}
-	r := &reader{limits: limits, out: &model.Model{Up: "z"}, objects: map[string]*object{}, palette: map[[2]string]int{}, groups: map[string]bool{}, factor: 1, left: map[string]bool{}}
+	r := &reader{limits: limits, out: &model.Model{Up: "z"}, objects: map[string]*object{}, palette: map[[2]string]int{}, groups: map[string]bool{}, factor: 1}
 	err = r.read(xml.NewDecoder(limited))
 	if limited.N <= 0 {
 		return nil, fmt.Errorf("it unpacks to more than the %d MB that --max-upload allows", limits.Bytes>>20)
@@ -104,6 +104,7 @@ func Read(data []byte, limits model.Limits) (*model.Model, error) {
 			return nil, err
 		}
 	}
+	r.out.LeftOut = r.left.Names()
 	return r.out, nil
 }
 
@@ -153,8 +154,7 @@ func (r *reader) read(d *xml.Decoder) error {
 		case "color":
 			err = r.material(group, index, "Colour "+attribute(e, "color"), attribute(e, "color"))
 			index++
-		case "texture2dgroup", "compositematerials", "multiproperties", "beamlattice", "slicestack":
-			r.leaveOut(e.Name.Local)
+		case "resources", "build", "components":
 		case "object":
 			id = attribute(e, "id")
 			if r.objects[id] != nil || id == "" {
@@ -170,7 +170,7 @@ func (r *reader) read(d *xml.Decoder) error {
 				return err
 			}
 			if t := attribute(e, "type"); t == "support" {
-				r.leaveOut("support " + name)
+				r.left.Add("support " + name)
 			}
 			group = attribute(e, "pid")
 			index, _ = strconv.Atoi(attribute(e, "pindex"))
@@ -192,6 +192,8 @@ func (r *reader) read(d *xml.Decoder) error {
 			if c, err = r.component(e); err == nil {
 				r.items = append(r.items, c)
 			}
+		default: // of an extension, or metadata
+			r.left.Add(called(e))
 		}
 		if err != nil {
 			return fail(err)
@@ -199,11 +201,12 @@ func (r *reader) read(d *xml.Decoder) error {
 	}
 }
 
-func (r *reader) leaveOut(what string) {
-	if !r.left[what] && len(r.left) < 50 {
-		r.left[what] = true
-		r.out.LeftOut = append(r.out.LeftOut, what)
+// called is what an element that is not taken in is named by.
+func called(e xml.StartElement) string {
+	if name := attribute(e, "name"); name != "" {
+		return e.Name.Local + " " + name
 	}
+	return "element " + e.Name.Local
 }
 
 func (r *reader) component(e xml.StartElement) (component, error) {
@@ -306,7 +309,7 @@ func (r *reader) mesh(d *xml.Decoder, name, group string, index int) (int, error
 				}
 				m = r.lookup(pid, p1)
 				if p2 := attribute(e, "p2"); p2 != "" && p2 != p1 {
-					r.leaveOut("colours blended over triangles")
+					r.left.Add("colours blended over triangles")
 				}
 			}
 			b := builders[m]
@@ -316,6 +319,9 @@ func (r *reader) mesh(d *xml.Decoder, name, group string, index int) (int, error
 				order = append(order, m)
 			}
 			b.Indices = append(b.Indices, t[:]...)
+		case "vertices", "triangles":
+		default:
+			r.left.Add(called(e))
 		}
 	}
 	out := model.Mesh{Name: name}

@@ -59,6 +59,19 @@ func TestAssembly(t *testing.T) {
 	}
 }
 
+// What a file has and is not taken is named, with counts.
+func TestLeftOut(t *testing.T) {
+	text := strings.Replace(whole, "<resources>", `<metadata name="Title">Corner</metadata><resources><texture2dgroup id="9"><tex2coord u="0" v="0"/><tex2coord u="0" v="1"/></texture2dgroup>`, 1)
+	text = strings.Replace(text, "</vertices>", `</vertices><beamlattice/>`, 1)
+	m, err := Read(pack(t, text), model.DefaultLimits)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := strings.Join(m.LeftOut, "; "); got != "metadata Title; element texture2dgroup; element tex2coord (2 times); element beamlattice" {
+		t.Errorf("left out are %s", got)
+	}
+}
+
 func TestBadInput(t *testing.T) {
 	small := model.DefaultLimits
 	small.Bytes = 5000
