@@ -2,6 +2,7 @@ package store
 
 import (
 	"crypto/sha256"
+	"database/sql"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -63,14 +64,24 @@ func (s *Store) Blob(hash string) ([]byte, error) {
 	data, err := os.ReadFile(name)
 	if os.IsNotExist(err) {
 		if _, err := os.Stat(name + ".damaged"); err == nil {
-			return nil, fmt.Errorf("the stored file %.12s: %w", hash, ErrDamaged)
+			return nil, s.damaged(hash)
 		}
 		return nil, ErrMissing
 	}
 	if err == nil && !whole(name, hash, data) {
-		return nil, fmt.Errorf("the stored file %.12s: %w", hash, ErrDamaged)
+		return nil, s.damaged(hash)
 	}
 	return data, err
+}
+
+// damaged is the error of a stored file that is, with the name of the file that it came with, if it came by itself.
+func (s *Store) damaged(hash string) error {
+	var file sql.NullString
+	_ = s.db.QueryRow(`SELECT json_extract(report, '$.file') FROM asset WHERE hash = ?`, hash).Scan(&file)
+	if file.String != "" {
+		return fmt.Errorf("what is stored of %s (%.12s): %w", file.String, hash, ErrDamaged)
+	}
+	return fmt.Errorf("the stored file %.12s: %w", hash, ErrDamaged)
 }
 
 // PutAsset records the report of an import with its asset.
