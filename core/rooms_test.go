@@ -20,7 +20,7 @@ var floors = [][]string{
 	{"mesh"},
 	{"outline", "material", "color"},
 	{"shot", "model"},
-	{"motion"},
+	{"motion", "lighting"},
 	{"move"},
 	{"pose"},
 	{"framing"},

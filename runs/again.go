@@ -34,6 +34,7 @@ type touching struct {
 	Bits          int
 	Backdrop      *[3]float64
 	BackdropLow   *[3]float64
+	Vignette      float64
 	Title         string
 	Comment       string
 
@@ -60,14 +61,14 @@ func (p *Plan) fingerprint(sc *scene.Scene) string {
 		o := p.Settings
 		t := touching{
 			Program: program(), Width: o.Width, Height: o.Height, Quality: o.Quality, Denoise: o.Denoise, Format: o.format(), Bits: o.Bits,
-			Backdrop: o.Backdrop, BackdropLow: o.BackdropLow,
+			Backdrop: o.Backdrop, BackdropLow: o.BackdropLow, Vignette: o.Vignette,
 		}
 		t.Title, t.Comment = p.texts()
 		if o.Quality == render.Final {
 			t.Noise = o.Noise
 		}
 		if o.Backdrop == nil {
-			t.BackdropLow = nil
+			t.BackdropLow, t.Vignette = nil, 0
 		}
 		if t.Format == EXR {
 			t.Compression, t.Tight, t.Passes, t.PassFiles, t.Rate = o.Compression, o.Tight, o.Passes, o.PassFiles, p.Document.Rate

@@ -26,6 +26,8 @@ type Settings struct {
 
 	BackdropLow *[3]float64 `json:"backdropLow,omitempty"` // that it runs to at the lower edge, or null
 
+	Vignette float64 `json:"vignette,omitempty"` // of the backdrop: how much darker it is in the corners, 0 to 1
+
 	Format      FileFormat      `json:"format,omitempty"`      // png, exr, tga, tiff or jpeg; PNG where it is empty
 	Compression exr.Compression `json:"compression,omitempty"` // of EXR: none, ZIPS, ZIP or PIZ
 	Tight       bool            `json:"tight,omitempty"`       // of EXR: the data window holds no more than it must
@@ -41,7 +43,7 @@ type Settings struct {
 func Defaults(s *shot.Shot) Settings {
 	return Settings{
 		Width: s.Format.Width, Height: s.Format.Height, From: 0, To: s.Frames - 1, First: 1, Padding: 4,
-		Name: "{model}.{frame}", Quality: render.Proof, Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow,
+		Name: "{model}.{frame}", Quality: render.Proof, Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
 	}
 }
 
@@ -90,15 +92,15 @@ func (o Settings) Check(s *shot.Shot) error {
 			}
 		}
 	}
+	if !(o.Vignette >= 0 && o.Vignette <= 1) {
+		return fmt.Errorf("a vignette darkens by 0 to 100 %%")
+	}
 	return o.Quality.Check()
 }
 
 // behind returns what the picture stands before, nil for nothing.
 func (o Settings) behind() *render.Backdrop {
-	if o.Backdrop == nil {
-		return nil
-	}
-	return &render.Backdrop{High: *o.Backdrop, Low: *cmp.Or(o.BackdropLow, o.Backdrop)}
+	return render.Behind(o.Backdrop, o.BackdropLow, o.Vignette)
 }
 
 // Frames returns the number of frames.

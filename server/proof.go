@@ -49,13 +49,7 @@ func (st *Studio) getProof(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	var behind *render.Backdrop
-	if d.Backdrop != nil {
-		behind = &render.Backdrop{High: *d.Backdrop, Low: *d.Backdrop}
-		if d.BackdropLow != nil {
-			behind.Low = *d.BackdropLow
-		}
-	}
+	behind := render.Behind(d.Backdrop, d.BackdropLow, d.Vignette)
 	c.Set("Content-Type", "application/octet-stream")
 	running, end := st.proofs.begin(st.ctx, strings.Clone(c.Params("id")))     // an older one of the same shot ends
 	told, forget := st.tickets.begin(st.ctx, strings.Clone(c.Query("ticket"))) // Fiber takes its strings back

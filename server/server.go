@@ -111,6 +111,8 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 		}
 		return st.sendBake(c, v)
 	})
+	api.Get("/presets/picture", st.getPreset)
+	api.Get("/shots/:id/materials/picture", st.getMaterial)
 	api.Get("/shots/:id/proof", st.getProof)
 	api.Delete("/proofs/:ticket", func(c fiber.Ctx) error {
 		st.tickets.cancel(c.Params("ticket"))
@@ -301,7 +303,7 @@ func (st *Studio) getState(c fiber.Ctx) error {
 }
 
 // described are the kinds of things that the core knows.
-var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues()}
+var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets}
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
 func (st *Studio) getEvents(c fiber.Ctx) error {

@@ -31,6 +31,7 @@ type Studio struct {
 	desk     desk
 	subjects framing.Memory
 	tests    testFrames
+	small    smallPictures
 	proofs   testFrames      // by shot
 	imports  testFrames      // by ticket
 	room     chan struct{}   // for work on files from outside

@@ -8,6 +8,7 @@ import (
 	"perigyre/core/edit"
 	"perigyre/core/framing"
 	"perigyre/core/loop"
+	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/motion"
@@ -32,10 +33,11 @@ type (
 
 	// Kinds describe what the core knows kinds of, so that the front end draws them and knows none.
 	Kinds struct {
-		Moves  []move.Description `json:"moves"`
-		Paces  []motion.PaceKind  `json:"paces"`
-		Shapes []mesh.Description `json:"shapes"`
-		Values []shot.ValueWords  `json:"values"` // that a part's pins can animate
+		Moves   []move.Description `json:"moves"`
+		Paces   []motion.PaceKind  `json:"paces"`
+		Shapes  []mesh.Description `json:"shapes"`
+		Values  []shot.ValueWords  `json:"values"`  // that a part's pins can animate
+		Presets []material.Preset  `json:"presets"` // materials to start from
 	}
 
 	// ShotReply is a shot with what follows from it.

@@ -24,7 +24,7 @@ func (e *AddShape) Do(w *Work) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return w.added(shot.Part{ID: e.ID, Name: capital(string(e.Kind)), Kind: shot.Made, Shape: &s})
+	return w.added(shot.Part{ID: e.ID, Name: capital(string(e.Kind)), Kind: shot.Made, Shape: &s, Set: e.Kind == mesh.SweepShape})
 }
 
 // AddWord adds a word made solid.

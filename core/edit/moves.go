@@ -7,7 +7,6 @@ import (
 	"slices"
 
 	"perigyre/core/geom"
-	"perigyre/core/mesh"
 	"perigyre/core/move"
 	"perigyre/core/shot"
 )
@@ -274,16 +273,7 @@ func (w *Work) subject(i int) *move.Subject {
 		return room, parent, own
 	}
 	s.Scene = func() geom.Box {
-		box := geom.EmptyBox()
-		for k := range w.Shot.Parts {
-			p := &w.Shot.Parts[k]
-			if reach, err := w.Assets.Support(p); err == nil {
-				if b := mesh.NewAssembly([]mesh.Placed{{Of: reach, At: w.World()[k]}}); !b.Empty() {
-					box = box.Union(b.Bounds())
-				}
-			}
-		}
-		return box
+		return w.shownBox()
 	}
 	s.Eye = func() (geom.Vec3, geom.Quat) {
 		_, turn, _, _ := w.World()[i].Decompose()

@@ -117,6 +117,10 @@ func (e *RemoveParts) Do(w *Work) (string, error) {
 	}
 	s.Parts = slices.DeleteFunc(s.Parts, func(p shot.Part) bool { return gone[p.ID] })
 	s.Sources = slices.DeleteFunc(s.Sources, func(src shot.Source) bool { return gone[src.Root] })
+	for i := range s.Finishes {
+		f := &s.Finishes[i]
+		f.Swaps = slices.DeleteFunc(f.Swaps, func(v shot.Swap) bool { return gone[v.Part] })
+	}
 	if gone[s.Camera] {
 		s.Camera = ""
 	}

@@ -78,6 +78,8 @@ type picture struct {
 	Backdrop    *[3]float64      `json:"backdrop"`
 	BackdropLow *[3]float64      `json:"backdropLow,omitempty"`
 	Camera      string           `json:"camera"`
+	Clay        bool             `json:"clay,omitempty"`
+	Vignette    float64          `json:"vignette,omitempty"`
 }
 
 // Touches implements Toucher.
@@ -91,7 +93,7 @@ func (e *SetPicture) Touches() (out []Touch) {
 // Do implements Change.
 func (e *SetPicture) Do(w *Work) (string, error) {
 	s := w.Shot
-	p := picture{s.Format, s.View, s.Environment, s.Backdrop, s.BackdropLow, s.Camera}
+	p := picture{s.Format, s.View, s.Environment, s.Backdrop, s.BackdropLow, s.Camera, s.Clay, s.Vignette}
 	if err := e.Patch.merge(&p, "picture"); err != nil {
 		return "", err
 	}
@@ -106,6 +108,8 @@ func (e *SetPicture) Do(w *Work) (string, error) {
 		words = fmt.Sprintf("Set the view transform to %s", p.View)
 	case p.Environment != s.Environment:
 		words = "Change the environment"
+	case p.Clay != s.Clay:
+		words = map[bool]string{true: "Show everything in clay", false: "Show the materials"}[p.Clay]
 	case p.Camera != s.Camera:
 		words = "Render through another camera"
 	case p.Backdrop == nil && s.Backdrop != nil:
@@ -115,7 +119,7 @@ func (e *SetPicture) Do(w *Work) (string, error) {
 	default:
 		words = "Change the backdrop"
 	}
-	s.Format, s.View, s.Environment, s.Backdrop, s.BackdropLow, s.Camera = p.Format, p.View, p.Environment, p.Backdrop, p.BackdropLow, p.Camera
+	s.Format, s.View, s.Environment, s.Backdrop, s.BackdropLow, s.Camera, s.Clay, s.Vignette = p.Format, p.View, p.Environment, p.Backdrop, p.BackdropLow, p.Camera, p.Clay, p.Vignette
 	return words, nil
 }
 

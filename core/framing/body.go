@@ -50,9 +50,12 @@ type swarm struct {
 // maxSwarming copies are looked at at every moment; more of them stand as on frame 0.
 const maxSwarming = 20_000
 
-// Bodies gathers the visible surfaces of a shot.
+// Bodies gathers the visible surfaces of a shot, without those of its set.
 func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 	carrier, own, hidden := e.Carrier(), e.InCarrier(), e.Index.Hidden()
+	for i, set := range e.Index.Sets() { // is seen, but need not be
+		hidden[i] = hidden[i] || set
+	}
 	members, first, made := map[int][]mesh.Placed{}, map[int]int{}, map[int][]int{}
 	var order []int
 	var single []Body // that need to be looked at moment by moment

@@ -1,6 +1,7 @@
 package render
 
 import (
+	"cmp"
 	"image"
 	"math"
 
@@ -76,8 +77,35 @@ func filterOffset(u float32) float32 {
 }
 
 // Backdrop is what lies behind everything: sRGB colours at the upper and the lower edge, and between them
-// what is even to the eye.
-type Backdrop struct{ High, Low [3]float64 }
+// what is even to the eye. It darkens towards the corners by the vignette, a share of its sRGB value: not at all up to a third of
+// the way from the middle, wholly in the corners.
+type Backdrop struct {
+	High, Low [3]float64
+	Vignette  float64
+}
+
+// Behind returns what a picture stands before, nil for nothing. Without a lower colour it is the same all over.
+func Behind(high, low *[3]float64, vignette float64) *Backdrop {
+	if high == nil {
+		return nil
+	}
+	return &Backdrop{*high, *cmp.Or(low, high), vignette}
+}
+
+// at returns the sRGB colour behind a place of the picture, x and y from 0 to 1 from its upper left, with so many pixels.
+func (b *Backdrop) at(x, y float64, width, height int) (c [3]float64) {
+	keeps := 1.0
+	if b.Vignette > 0 {
+		w, h := float64(width), float64(height)
+		r := (2*math.Hypot((x-0.5)*w, (y-0.5)*h)/math.Hypot(w, h) - 1.0/3) * 1.5
+		r = math.Min(1, math.Max(0, r))
+		keeps -= b.Vignette * r * r * (3 - 2*r)
+	}
+	for k := range c {
+		c[k] = (b.High[k] + (b.Low[k]-b.High[k])*y) * keeps
+	}
+	return c
+}
 
 // pixel returns the display colour, each component from 0 to 1, and alpha: straight where there is
 // no backdrop, over the backdrop (sRGB) where there is one. The view transform is applied to the
@@ -92,10 +120,9 @@ func (f *Film) pixel(i int, view color.View, backdrop *Backdrop) (c [3]float64, 
 		c = view.Apply(c)
 	}
 	if backdrop != nil {
-		low := (float64(i/f.Width) + 0.5) / float64(f.Height)
+		behind := backdrop.at((float64(i%f.Width)+0.5)/float64(f.Width), (float64(i/f.Width)+0.5)/float64(f.Height), f.Width, f.Height)
 		for k := range c {
-			behind := backdrop.High[k] + (backdrop.Low[k]-backdrop.High[k])*low
-			c[k] = math.Max(0, math.Min(1, c[k]))*alpha + color.FromSRGB(behind)*(1-alpha)
+			c[k] = math.Max(0, math.Min(1, c[k]))*alpha + color.FromSRGB(behind[k])*(1-alpha)
 		}
 		alpha = 1
 	}

@@ -19,9 +19,37 @@ type Swap struct {
 	Material  string `json:"material"`
 }
 
-// Dressed returns the document with every part in the materials of the finish that is shown. Without a
-// finish it is s itself.
+// Swap has primitives of parts wear other materials in the finish, or their own again where none is named.
+func (f *Finish) Swap(list []Swap) {
+	type place struct {
+		part      string
+		primitive int
+	}
+	again := map[place]bool{}
+	for _, w := range list {
+		again[place{w.Part, w.Primitive}] = true
+	}
+	f.Swaps = slices.DeleteFunc(f.Swaps, func(w Swap) bool { return again[place{w.Part, w.Primitive}] })
+	for _, w := range list {
+		if w.Material != "" {
+			f.Swaps = append(f.Swaps, w)
+		}
+	}
+}
+
+// Dressed returns the document with every part in the materials of the finish that is shown, or without any where all are shown
+// in clay: those that name none are plain grey. Without either it is s itself.
 func (s *Shot) Dressed() *Shot {
+	if s.Clay {
+		c := *s
+		c.Parts = slices.Clone(s.Parts)
+		for i := range c.Parts {
+			if n := len(c.Parts[i].Materials); n > 0 {
+				c.Parts[i].Materials = make([]string, n)
+			}
+		}
+		return &c
+	}
 	at := slices.IndexFunc(s.Finishes, func(f Finish) bool { return f.ID == s.Finish })
 	if at < 0 || s.Finish == "" {
 		return s

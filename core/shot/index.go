@@ -50,10 +50,15 @@ func (x *Index) Within(i, root int) bool {
 }
 
 // Hidden returns for every part whether it or something that it is in is hidden.
-func (x *Index) Hidden() []bool {
+func (x *Index) Hidden() []bool { return x.inherited(func(p *Part) bool { return p.Hidden }) }
+
+// Sets returns for every part whether it or something that it is in belongs to the set, and not to what is shown.
+func (x *Index) Sets() []bool { return x.inherited(func(p *Part) bool { return p.Set }) }
+
+func (x *Index) inherited(of func(p *Part) bool) []bool {
 	out := make([]bool, len(x.s.Parts))
 	for i := range x.s.Parts {
-		out[i] = x.s.Parts[i].Hidden || x.parent[i] >= 0 && out[x.parent[i]]
+		out[i] = of(&x.s.Parts[i]) || x.parent[i] >= 0 && out[x.parent[i]]
 	}
 	return out
 }

@@ -36,6 +36,7 @@ type Part struct {
 	Pivot  geom.Vec3 `json:"pivot"`            // what the part turns and resizes about, in its own frame
 	Hidden bool      `json:"hidden"`           // from the render, and from everything
 	Away   bool      `json:"away,omitempty"`   // from the bench alone
+	Set    bool      `json:"set,omitempty"`    // of the set, with all in it: the camera's fit does not keep it in the picture
 	Locked bool      `json:"locked,omitempty"` // cannot be moved, turned or resized by hand
 	Tag    string    `json:"tag,omitempty"`    // a colour to find it by
 	Moves  []Move    `json:"moves"`            // composed from first to last
@@ -214,6 +215,9 @@ type LightSpec struct {
 	Strength float64    `json:"strength"` // radiance, in units where the environment's colours are radiance too
 
 	Temperature float64 `json:"temperature,omitempty"` // kelvin that the colour follows from; 0 for a colour by itself
+
+	Aim string `json:"aim,omitempty"` // the part that it stands about, whose middle its bearing and distance are from; all that is seen where it is empty
+	Rig string `json:"rig,omitempty"` // the rig that it came with
 }
 
 // Settle works out the colour of a light with a temperature.

@@ -28,13 +28,17 @@ type Shot struct {
 	Environment Environment `json:"environment"`
 	Backdrop    *[3]float64 `json:"backdrop"`              // sRGB colour, 0 to 1, or null for transparent
 	BackdropLow *[3]float64 `json:"backdropLow,omitempty"` // the colour that it runs to at the lower edge, or null for one colour
+	Vignette    float64     `json:"vignette,omitempty"`    // how much darker the backdrop is in the corners, 0 to 1
 	Camera      string      `json:"camera"`                // the camera part that is rendered, or empty
 
 	Parts     []Part              `json:"parts"` // parents stand before their children
 	Materials []material.Material `json:"materials"`
 	Sources   []Source            `json:"sources"` // the imports that its parts came from
 	Finishes  []Finish            `json:"finishes,omitempty"`
+	Angles    []Angle             `json:"angles,omitempty"` // views that were kept, in their order
+	Rigs      []Rig               `json:"rigs,omitempty"`   // that were kept from what was built
 	Finish    string              `json:"finish,omitempty"` // the finish that is shown, or empty for none
+	Clay      bool                `json:"clay,omitempty"`   // everything in one plain grey, to judge form and motion by
 }
 
 // Rate is frames per second as an exact fraction.

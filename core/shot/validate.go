@@ -52,6 +52,9 @@ func (s *Shot) Validate() error {
 			return wrong("backdrop", "a backdrop's red, green and blue are 0 to 1")
 		}
 	}
+	if !within(0, 1, s.Vignette) {
+		return wrong("vignette", "a vignette darkens by 0 to 100 %%")
+	}
 	materials := map[string]bool{}
 	for _, m := range s.Materials {
 		if materials[m.ID] {
@@ -61,6 +64,17 @@ func (s *Shot) Validate() error {
 		if err := in("materials", m.Validate()); err != nil {
 			return err
 		}
+	}
+	if len(s.Rigs) > MaxFinishes {
+		return wrong("rigs", "the shot keeps %d rigs; there may be %d", len(s.Rigs), MaxFinishes)
+	}
+	for i := range s.Rigs {
+		if err := in("rigs", s.Rigs[i].validate()); err != nil {
+			return err
+		}
+	}
+	if err := in("angles", s.validateAngles()); err != nil {
+		return err
 	}
 	if err := in("finishes", s.validateFinishes(materials)); err != nil {
 		return err

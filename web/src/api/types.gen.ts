@@ -31,6 +31,9 @@ export type Edit =
       addCopies: AddCopiesEdit;
     }
   | {
+      addFinish: AddFinishEdit;
+    }
+  | {
       addMove: AddMoveEdit;
     }
   | {
@@ -100,6 +103,12 @@ export type Edit =
       remove: RemovePartsEdit;
     }
   | {
+      removeFinish: RemoveFinishEdit;
+    }
+  | {
+      removeMaterial: RemoveMaterialEdit;
+    }
+  | {
       removeMoves: RemoveMovesEdit;
     }
   | {
@@ -110,6 +119,9 @@ export type Edit =
     }
   | {
       rename: RenameEdit;
+    }
+  | {
+      renameFinish: RenameFinishEdit;
     }
   | {
       renameParts: RenamePartsEdit;
@@ -184,6 +196,9 @@ export type Edit =
       stretch: StretchEdit;
     }
   | {
+      swap: SwapEdit;
+    }
+  | {
       texture: MoveTextureEdit;
     }
   | {
@@ -191,6 +206,9 @@ export type Edit =
     }
   | {
       ungroup: UngroupEdit;
+    }
+  | {
+      wear: WearEdit;
     };
 
 export interface Wire {
@@ -247,6 +265,7 @@ export interface Kinds {
   paces: PaceKind[];
   shapes: MeshDescription[];
   values: ShotValueWords[];
+  presets: Preset[];
 }
 export interface Description {
   kind: string;
@@ -360,6 +379,93 @@ export interface ShotValueWords {
   unit: string;
   rest: number;
 }
+export interface Preset {
+  name: string;
+  note: string;
+  order: number;
+  material: Material;
+}
+export interface Material {
+  id: string;
+  name: string;
+  /**
+   * @minItems 4
+   * @maxItems 4
+   */
+  baseColor: [number, number, number, number];
+  baseColorTexture?: Texture;
+  metallic: number;
+  roughness: number;
+  metallicRoughnessTexture?: Texture;
+  normalTexture?: Texture;
+  normalScale?: number;
+  occlusionTexture?: Texture;
+  occlusionStrength?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  emissive: [number, number, number];
+  emissiveTexture?: Texture;
+  alphaMode: string;
+  alphaCutoff?: number;
+  doubleSided: boolean;
+  oneSided?: boolean;
+  unlit?: boolean;
+  ior?: number;
+  specular?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  specularColor?: [number, number, number];
+  transmission?: number;
+  thickness?: number;
+  attenuationDistance?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  attenuationColor?: [number, number, number];
+  clearcoat?: number;
+  clearcoatRoughness?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  sheenColor?: [number, number, number];
+  sheenRoughness?: number;
+  specularTexture?: Texture;
+  specularColorTexture?: Texture;
+  transmissionTexture?: Texture;
+  clearcoatTexture?: Texture;
+  clearcoatRoughnessTexture?: Texture;
+  clearcoatNormalTexture?: Texture;
+  clearcoatNormalScale?: number;
+  sheenColorTexture?: Texture;
+  sheenRoughnessTexture?: Texture;
+}
+export interface Texture {
+  asset?: string;
+  image: number;
+  wrapS?: string;
+  wrapT?: string;
+  transform?: Placing;
+  missing?: string;
+}
+export interface Placing {
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  offset: [number, number];
+  rotation: number;
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  scale: [number, number];
+}
 export interface ShotReply {
   id: string;
   project: string;
@@ -397,12 +503,14 @@ export interface Shot {
    * @maxItems 3
    */
   backdropLow?: [number, number, number];
+  vignette?: number;
   camera: string;
   parts: Part[];
   materials: Material[];
   sources: Source[];
   finishes?: Finish[];
   finish?: string;
+  clay?: boolean;
 }
 export interface Rate {
   num: number;
@@ -786,87 +894,6 @@ export interface Extrusion {
   steps: number;
   both: boolean;
 }
-export interface Material {
-  id: string;
-  name: string;
-  /**
-   * @minItems 4
-   * @maxItems 4
-   */
-  baseColor: [number, number, number, number];
-  baseColorTexture?: Texture;
-  metallic: number;
-  roughness: number;
-  metallicRoughnessTexture?: Texture;
-  normalTexture?: Texture;
-  normalScale?: number;
-  occlusionTexture?: Texture;
-  occlusionStrength?: number;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  emissive: [number, number, number];
-  emissiveTexture?: Texture;
-  alphaMode: string;
-  alphaCutoff?: number;
-  doubleSided: boolean;
-  oneSided?: boolean;
-  unlit?: boolean;
-  ior?: number;
-  specular?: number;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  specularColor?: [number, number, number];
-  transmission?: number;
-  thickness?: number;
-  attenuationDistance?: number;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  attenuationColor?: [number, number, number];
-  clearcoat?: number;
-  clearcoatRoughness?: number;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  sheenColor?: [number, number, number];
-  sheenRoughness?: number;
-  specularTexture?: Texture;
-  specularColorTexture?: Texture;
-  transmissionTexture?: Texture;
-  clearcoatTexture?: Texture;
-  clearcoatRoughnessTexture?: Texture;
-  clearcoatNormalTexture?: Texture;
-  clearcoatNormalScale?: number;
-  sheenColorTexture?: Texture;
-  sheenRoughnessTexture?: Texture;
-}
-export interface Texture {
-  asset?: string;
-  image: number;
-  wrapS?: string;
-  wrapT?: string;
-  transform?: Placing;
-  missing?: string;
-}
-export interface Placing {
-  /**
-   * @minItems 2
-   * @maxItems 2
-   */
-  offset: [number, number];
-  rotation: number;
-  /**
-   * @minItems 2
-   * @maxItems 2
-   */
-  scale: [number, number];
-}
 export interface Source {
   asset: string;
   file: string;
@@ -920,6 +947,10 @@ export interface AddPartEdit {
 export interface AddCopiesEdit {
   of: string;
   id?: string;
+}
+export interface AddFinishEdit {
+  id?: string;
+  name: string;
 }
 export interface AddMoveEdit {
   part: string;
@@ -1047,6 +1078,12 @@ export interface PutInEdit {
 export interface RemovePartsEdit {
   parts: string[];
 }
+export interface RemoveFinishEdit {
+  finish: string;
+}
+export interface RemoveMaterialEdit {
+  material: string;
+}
 export interface RemoveMovesEdit {
   moves: string[];
 }
@@ -1057,6 +1094,10 @@ export interface RemoveTracksEdit {
   parts: string[];
 }
 export interface RenameEdit {
+  name: string;
+}
+export interface RenameFinishEdit {
+  finish: string;
   name: string;
 }
 export interface RenamePartsEdit {
@@ -1183,6 +1224,18 @@ export interface StretchEdit {
   about: number;
   scale: number;
 }
+export interface SwapEdit {
+  finish: string;
+  of: string;
+  material?: string;
+  preset?: string;
+  own?: boolean;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  color?: [number, number, number];
+}
 export interface MoveTextureEdit {
   material: string;
   slot: string;
@@ -1199,6 +1252,18 @@ export interface TransformEdit {
 }
 export interface UngroupEdit {
   part: string;
+}
+export interface WearEdit {
+  parts: string[];
+  primitive?: number;
+  material?: string;
+  preset?: string;
+  own?: boolean;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  color?: [number, number, number];
 }
 export interface Gap {
   part: string;
@@ -1319,6 +1384,7 @@ export interface Settings {
    * @maxItems 3
    */
   backdropLow?: [number, number, number];
+  vignette?: number;
   format?: string;
   compression?: string;
   tight?: boolean;

@@ -7,6 +7,16 @@ import { Heading } from "./Heading";
 const css = (c: [number, number, number]) => `rgb(${c.map((v) => Math.round(v * 255)).join(" ")})`;
 
 /** The picture's place: as large as its format allows, over a checker where it is transparent. */
+/** A vignette as CSS draws one: the renderer's curve (Backdrop in core/render/film.go) in eight steps. */
+function corners(v: number): string {
+  if (v <= 0) return "";
+  const stops = [0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => {
+    const r = k / 8;
+    return `rgb(0 0 0 / ${v * r * r * (3 - 2 * r)}) ${((1 + 2 * r) / 3) * 100}%`;
+  });
+  return `radial-gradient(circle farthest-corner, ${stops.join(", ")}), `;
+}
+
 export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObject<HTMLDivElement | null> }) {
   const outer = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ w: 0, h: 0 });
@@ -25,7 +35,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
     return () => watch.disconnect();
   }, [width, height]);
   const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
-  const { backdrop: b, backdropLow: low } = shot.document;
+  const { backdrop: b, backdropLow: low, vignette } = shot.document;
   const margin = camera?.camera?.margin ?? 0;
   return (
     <>
@@ -47,7 +57,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
             width: size.w,
             height: size.h,
             left: `calc(50% - ${size.w / 2}px)`,
-            background: b ? `linear-gradient(${css(b)}, ${css(low ?? b)})` : undefined,
+            background: b ? `${corners(vignette ?? 0)}linear-gradient(${css(b)}, ${css(low ?? b)})` : undefined,
           }}
         />
         {proof && <Proof shot={shot} width={size.w} height={size.h} />}

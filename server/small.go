@@ -1,0 +1,116 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image/png"
+	"slices"
+	"sync"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"perigyre/core/fault"
+	"perigyre/core/material"
+	"perigyre/core/pose"
+	"perigyre/core/render"
+	"perigyre/core/scene"
+	"perigyre/core/shot"
+	"perigyre/core/stage"
+)
+
+// Small pictures are rendered as proofs are, with so many samples and at most so wide.
+const (
+	smallSamples = 24
+	smallSide    = 480
+	keptSmall    = 500
+)
+
+// smallPictures keeps rendered small pictures by what they show, and renders one at a time, so that proofs and runs have room.
+type smallPictures struct {
+	mu    sync.Mutex
+	kept  map[string][]byte
+	order []string // oldest first
+}
+
+// picture renders a frame of a document small: a PNG, with alpha where nothing is seen behind.
+func (st *Studio) picture(d *shot.Shot, frame, width, height int) (data []byte, err error) {
+	defer fault.Catch(&err)
+	if width < 1 || height < 1 || width > smallSide || height > smallSide {
+		return nil, refused{fmt.Errorf("a small picture is 1 to %d pixels wide and high", smallSide)}
+	}
+	s, err := scene.Resolve(pose.New(d), float64(frame), st.assets, scene.Options{Symmetry: st.stock.Props})
+	if err != nil {
+		return nil, err
+	}
+	behind := render.Behind(d.Backdrop, d.BackdropLow, d.Vignette)
+	key := fmt.Sprint(s.Fingerprint(), width, height)
+	if behind != nil {
+		key += fmt.Sprint(*behind)
+	}
+	st.small.mu.Lock()
+	defer st.small.mu.Unlock()
+	if data := st.small.kept[key]; data != nil {
+		return data, nil
+	}
+	drawn, err := render.NewScene(s, st.stock.Props)
+	if err != nil {
+		return nil, err
+	}
+	ctx, stop := context.WithTimeout(st.ctx, time.Minute)
+	defer stop()
+	film, err := drawn.Expose(ctx, width, height, render.Options{Quality: render.Proof, Samples: smallSamples, Denoise: true})
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, film.Image(d.View, behind, 8)); err != nil {
+		return nil, err
+	}
+	if st.small.kept == nil {
+		st.small.kept = map[string][]byte{}
+	}
+	if len(st.small.order) >= keptSmall {
+		delete(st.small.kept, st.small.order[0])
+		st.small.order = st.small.order[1:]
+	}
+	st.small.kept[key] = b.Bytes()
+	st.small.order = append(st.small.order, key)
+	return b.Bytes(), nil
+}
+
+// sendPicture answers with a small picture. Its address names what it shows, so that browsers keep it.
+func sendPicture(c fiber.Ctx, data []byte, err error) error {
+	if err != nil {
+		return err
+	}
+	c.Set("Content-Type", "image/png")
+	c.Set("Cache-Control", "private, max-age=86400")
+	return c.Send(data)
+}
+
+// getPreset answers with a sample of a material to start from.
+func (st *Studio) getPreset(c fiber.Ctx) error {
+	m, err := material.FindPreset(c.Query("name"))
+	if err != nil {
+		return refused{err}
+	}
+	data, err := st.picture(stage.Sample(m), 0, 96, 96)
+	return sendPicture(c, data, err)
+}
+
+// getMaterial answers with a sample of a material of a shot.
+func (st *Studio) getMaterial(c fiber.Ctx) error {
+	v, err := st.open(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	list := v.Document.Materials
+	i := slices.IndexFunc(list, func(m material.Material) bool { return m.ID == c.Query("material") })
+	if i < 0 {
+		return refused{fmt.Errorf("the material is not in this shot any more")}
+	}
+	data, err := st.picture(stage.Sample(list[i]), 0, 96, 96)
+	return sendPicture(c, data, err)
+}
