@@ -62,6 +62,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	r.Findings = check.Find(&measured)
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
 	r.Shown = shown(d, e.Index)
+	r.Lights = edit.Bearings(d, e, st.env())
 	st.desk.keep(r)
 	return r, nil
 }

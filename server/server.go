@@ -30,6 +30,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/static"
 
 	"perigyre/core/geom"
+	"perigyre/core/lighting"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
@@ -67,6 +68,13 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	})
 	api.Post("/fonts", st.postFont)
 	api.Post("/skies", st.postSky)
+	api.Post("/skies/studio", func(c fiber.Ctx) error {
+		hash, err := st.assets.Studio(c.Query("name"))
+		if err != nil {
+			return refused{err}
+		}
+		return reply(c, FontReply{hash, c.Query("name")}, nil)
+	})
 	api.Get("/skies/:hash", st.getSky)
 	api.Put("/projects/:id", st.putProject)
 	api.Delete("/projects/:id", func(c fiber.Ctx) error {
@@ -113,6 +121,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	})
 	api.Get("/presets/picture", st.getPreset)
 	api.Get("/shots/:id/materials/picture", st.getMaterial)
+	api.Get("/shots/:id/angles/picture", st.getAngle)
 	api.Get("/shots/:id/proof", st.getProof)
 	api.Delete("/proofs/:ticket", func(c fiber.Ctx) error {
 		st.tickets.cancel(c.Params("ticket"))
@@ -303,7 +312,7 @@ func (st *Studio) getState(c fiber.Ctx) error {
 }
 
 // described are the kinds of things that the core knows.
-var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets}
+var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets, lighting.Rigs, lighting.Studios}
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
 func (st *Studio) getEvents(c fiber.Ctx) error {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image/png"
 	"slices"
+	"strconv"
 	"sync"
 	"time"
 
@@ -112,5 +113,27 @@ func (st *Studio) getMaterial(c fiber.Ctx) error {
 		return refused{fmt.Errorf("the material is not in this shot any more")}
 	}
 	data, err := st.picture(stage.Sample(list[i]), 0, 96, 96)
+	return sendPicture(c, data, err)
+}
+
+// getAngle answers with a small picture of what an angle of a shot sees on a frame.
+func (st *Studio) getAngle(c fiber.Ctx) error {
+	v, err := st.open(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	d := v.Document
+	i := slices.IndexFunc(d.Angles, func(a shot.Angle) bool { return a.ID == c.Query("angle") })
+	frame, bad := strconv.Atoi(c.Query("frame", "0"))
+	width, odd := strconv.Atoi(c.Query("width", "160"))
+	if i < 0 || bad != nil || odd != nil || frame < 0 || frame >= d.Frames {
+		return refused{fmt.Errorf("the angle is not in this shot any more, or the frame is not")}
+	}
+	a := &d.Angles[i]
+	height := max(1, width*a.Format.Height/a.Format.Width)
+	if height > width { // tall formats are as high as others are wide
+		width, height = max(1, width*a.Format.Width/a.Format.Height), width
+	}
+	data, err := st.picture(d.Seen(a), frame, width, height)
 	return sendPicture(c, data, err)
 }

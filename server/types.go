@@ -7,6 +7,7 @@ import (
 	"perigyre/core/check"
 	"perigyre/core/edit"
 	"perigyre/core/framing"
+	"perigyre/core/lighting"
 	"perigyre/core/loop"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
@@ -38,30 +39,33 @@ type (
 		Shapes  []mesh.Description `json:"shapes"`
 		Values  []shot.ValueWords  `json:"values"`  // that a part's pins can animate
 		Presets []material.Preset  `json:"presets"` // materials to start from
+		Rigs    []shot.Rig         `json:"rigs"`
+		Studios []lighting.Studio  `json:"studios"` // surroundings that are worked out
 	}
 
 	// ShotReply is a shot with what follows from it.
 	ShotReply struct {
-		ID       string           `json:"id"`
-		Project  string           `json:"project"`
-		Version  int              `json:"version"`
-		Revision int              `json:"revision"` // its place in the history
-		Pictured bool             `json:"pictured"` // there is a small picture of it there
-		CanUndo  bool             `json:"canUndo"`
-		CanRedo  bool             `json:"canRedo"`
-		Saved    time.Time        `json:"saved"`
-		Document DocumentText     `json:"document"`
-		Margins  *framing.Margins `json:"margins"` // null where nothing is visible
-		View     *framing.View    `json:"view"`    // of the render camera, null without one
-		Loop     check.Verdict    `json:"loop"`
-		Findings []check.Finding  `json:"findings"`
-		Seam     []loop.Gap       `json:"seam"`
-		Moves    []MoveReply      `json:"moves"`
-		Pins     []PinsReply      `json:"pins"`   // of parts that have some
-		Shown    []Shown          `json:"shown"`  // of every part, in their order
-		Wobble   *float64         `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
-		Reports  []library.Report `json:"reports"`
-		Standing []stage.Standing `json:"standing"` // of each import
+		ID       string            `json:"id"`
+		Project  string            `json:"project"`
+		Version  int               `json:"version"`
+		Revision int               `json:"revision"` // its place in the history
+		Pictured bool              `json:"pictured"` // there is a small picture of it there
+		CanUndo  bool              `json:"canUndo"`
+		CanRedo  bool              `json:"canRedo"`
+		Saved    time.Time         `json:"saved"`
+		Document DocumentText      `json:"document"`
+		Margins  *framing.Margins  `json:"margins"` // null where nothing is visible
+		View     *framing.View     `json:"view"`    // of the render camera, null without one
+		Loop     check.Verdict     `json:"loop"`
+		Findings []check.Finding   `json:"findings"`
+		Seam     []loop.Gap        `json:"seam"`
+		Moves    []MoveReply       `json:"moves"`
+		Pins     []PinsReply       `json:"pins"`   // of parts that have some
+		Shown    []Shown           `json:"shown"`  // of every part, in their order
+		Wobble   *float64          `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
+		Reports  []library.Report  `json:"reports"`
+		Standing []stage.Standing  `json:"standing"` // of each import
+		Lights   []edit.LightPlace `json:"lights"`
 
 		document *shot.Shot
 	}

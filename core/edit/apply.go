@@ -28,6 +28,7 @@ type Work struct {
 	index  *shot.Index
 	pose   *pose.Evaluator
 	world  []geom.Mat4
+	lits   map[string]Lit // what lights stand round, kept where nothing changes
 }
 
 // Index returns the index of the document as it was when it was last asked for; see Changed.

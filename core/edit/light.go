@@ -9,17 +9,29 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/lighting"
 	"perigyre/core/mesh"
+	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
 
 // Lit is what lights stand round: the middle of something in the room on frame 0, and its size, half of its largest measure.
 type Lit struct {
-	Middle geom.Vec3
-	Size   float64
+	Middle geom.Vec3 `json:"middle"`
+	Size   float64   `json:"size"`
 }
 
 // lit returns what a light that stands about a part stands round: that part, or all that is shown where there is none.
 func (w *Work) lit(aim string) Lit {
+	if l, ok := w.lits[aim]; ok {
+		return l
+	}
+	l := w.measureLit(aim)
+	if w.lits != nil {
+		w.lits[aim] = l
+	}
+	return l
+}
+
+func (w *Work) measureLit(aim string) Lit {
 	box := geom.EmptyBox()
 	if i := w.Index().Part(aim); aim != "" && i >= 0 {
 		box, _ = w.bounds(i)
@@ -62,10 +74,24 @@ func (w *Work) shownBox() geom.Box {
 	return box
 }
 
-// BearingOfLight returns where a light of a document stands on frame 0, and what it stands round.
-func BearingOfLight(s *shot.Shot, x *shot.Index, world []geom.Mat4, part int, env Env) (lighting.Bearing, Lit) {
-	w := &Work{Env: env, Shot: s, before: s, index: x, world: world}
-	return w.bearing(part)
+// LightPlace is where a light stands on frame 0, from the middle of what it stands about.
+type LightPlace struct {
+	Part string `json:"part"`
+	lighting.Bearing
+	Lit
+}
+
+// Bearings returns where the lights of a document stand.
+func Bearings(s *shot.Shot, e *pose.Evaluator, env Env) []LightPlace {
+	w := &Work{Env: env, Shot: s, before: s, index: e.Index, pose: e, lits: map[string]Lit{}}
+	out := []LightPlace{}
+	for i := range s.Parts {
+		if s.Parts[i].Light != nil {
+			b, lit := w.bearing(i)
+			out = append(out, LightPlace{s.Parts[i].ID, b, lit})
+		}
+	}
+	return out
 }
 
 func (w *Work) bearing(i int) (lighting.Bearing, Lit) {

@@ -121,6 +121,15 @@ func (e *RemoveParts) Do(w *Work) (string, error) {
 		f := &s.Finishes[i]
 		f.Swaps = slices.DeleteFunc(f.Swaps, func(v shot.Swap) bool { return gone[v.Part] })
 	}
+	if gone[s.Environment.Bound] {
+		s.Environment.Bound = ""
+	}
+	for i := range s.Parts {
+		if l := s.Parts[i].Light; l != nil && gone[l.Aim] {
+			spec := *l
+			spec.Aim, s.Parts[i].Light = "", &spec
+		}
+	}
 	if gone[s.Camera] {
 		s.Camera = ""
 	}

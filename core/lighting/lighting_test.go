@@ -103,3 +103,32 @@ func TestRigsScaleAndAreTakenAgain(t *testing.T) {
 		}
 	}
 }
+
+// Surroundings that are worked out have their light where they say: the brightest place of the strip lights lies 48 degrees to
+// one side, and no picture has light below none.
+func TestStudiosHaveTheirLightWhereTheySay(t *testing.T) {
+	if len(Studios) < 4 {
+		t.Fatalf("there are %d", len(Studios))
+	}
+	const width = 128
+	for _, s := range Studios {
+		pix, err := Paint(s.Name, width)
+		if err != nil || len(pix) != 3*width*width/2 {
+			t.Fatalf("%s: %d numbers, %v", s.Name, len(pix), err)
+		}
+		for i, v := range pix {
+			if !(v >= 0 && v < 100) {
+				t.Fatalf("%s has %g at %d", s.Name, v, i)
+			}
+		}
+	}
+	pix, _ := Paint("strip lights", width)
+	for _, left := range []float64{48, -48, 0} {
+		d := Bearing{left * math.Pi / 180, 0.2, 1}.Direction()
+		u, v := math.Atan2(d[2], d[0])/(2*math.Pi)+0.5, 0.5-math.Asin(d[1])/math.Pi
+		at := pix[3*(int(v*width/2)*width+int(u*width))]
+		if (at > 8) != (left != 0) {
+			t.Errorf("at %g degrees to the left it is %g", left, at)
+		}
+	}
+}

@@ -17,18 +17,20 @@ type environment struct {
 
 	picture  *panorama // in place of the gradient
 	strength float32
-	sin, cos float32 // of the angle that the picture is turned by about the upright
+	tipped   bool       // it is not upright in the room
+	axes     [3]bvh.Vec // its own x, y and z in the room
 }
 
 func newEnvironment(e *scene.Sky, picture *panorama) environment {
 	s := float32(e.Strength)
 	if picture != nil {
 		v := environment{picture: picture, strength: s}
-		v.sin, v.cos = sincos(float32(e.Turn))
+		v.turn(e.Rotation)
 		return v
 	}
 	v := environment{zenith: rgb(e.Zenith).Mul(s), horizon: rgb(e.Horizon).Mul(s), ground: rgb(e.Ground).Mul(s)}
 	v.lz, v.lh, v.lg = luminance(v.zenith), luminance(v.horizon), luminance(v.ground)
+	v.turn(e.Rotation)
 	up, down := v.lh+v.lz, v.lh+v.lg
 	if up+down > 0 {
 		v.above = up / (up + down)
@@ -39,7 +41,10 @@ func newEnvironment(e *scene.Sky, picture *panorama) environment {
 // radiance returns what comes from a direction of unit length.
 func (e *environment) radiance(d bvh.Vec) bvh.Vec {
 	if e.picture != nil {
-		return e.picture.radiance(e.turned(d, -1)).Mul(e.strength)
+		return e.picture.radiance(e.own(d)).Mul(e.strength)
+	}
+	if e.tipped {
+		d = e.own(d)
 	}
 	k := min(1, abs(d.Y))
 	if d.Y >= 0 {
@@ -48,9 +53,26 @@ func (e *environment) radiance(d bvh.Vec) bvh.Vec {
 	return e.horizon.Mul(1 - k).Add(e.ground.Mul(k))
 }
 
-// turned takes a direction from the room into the picture, by -1, or back, by 1.
-func (e *environment) turned(d bvh.Vec, sign float32) bvh.Vec {
-	return bvh.Vec{X: e.cos*d.X + sign*e.sin*d.Z, Y: d.Y, Z: e.cos*d.Z - sign*e.sin*d.X}
+// turn takes the rotation from the surroundings' own frame to the room.
+func (e *environment) turn(q geom.Quat) {
+	if q == (geom.Quat{}) {
+		q = geom.NoTurn
+	}
+	for k := range e.axes {
+		axis := geom.Vec3{}
+		axis[k] = 1
+		e.axes[k] = vec(q.Rotate(axis))
+	}
+	e.tipped = e.axes[1] != bvh.Vec{Y: 1}
+}
+
+// own takes a direction from the room into the surroundings' own frame, and room back.
+func (e *environment) own(d bvh.Vec) bvh.Vec {
+	return bvh.Vec{X: e.axes[0].Dot(d), Y: e.axes[1].Dot(d), Z: e.axes[2].Dot(d)}
+}
+
+func (e *environment) room(d bvh.Vec) bvh.Vec {
+	return e.axes[0].Mul(d.X).Add(e.axes[1].Mul(d.Y)).Add(e.axes[2].Mul(d.Z))
 }
 
 // power is the light through a unit sphere: the mean luminance times its surface.
@@ -65,7 +87,7 @@ func (e *environment) power() float32 {
 func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
 	if e.picture != nil {
 		d := e.picture.sample(u, v)
-		return e.turned(d, 1), e.picture.density(d)
+		return e.room(d), e.picture.density(d)
 	}
 	far, sign := e.lz, float32(1)
 	if u < e.above {
@@ -84,12 +106,15 @@ func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
 	r := sqrt(max(0, 1-k*k))
 	cos, sin := circle(v)
 	w := bvh.Vec{X: r * cos, Y: sign * k, Z: r * sin}
+	if e.tipped {
+		w = e.room(w)
+	}
 	return w, e.pdf(w)
 }
 
 func (e *environment) pdf(d bvh.Vec) float32 {
 	if e.picture != nil {
-		return e.picture.density(e.turned(d, -1))
+		return e.picture.density(e.own(d))
 	}
 	total := e.power()
 	if total <= 0 {

@@ -168,7 +168,12 @@ func TestSoftboxAgainstViewFactor(t *testing.T) {
 
 // The sky's samples bring back the integral of its radiance: the mean of a linear ramp, 4 pi times.
 func TestSkySampling(t *testing.T) {
-	e := newEnvironment(&scene.Sky{Zenith: [3]float64{1, 2, 3}, Horizon: [3]float64{0.5, 0.5, 0.2}, Ground: [3]float64{0, 0.1, 0}, Strength: 2}, nil)
+	for _, turn := range []geom.Quat{geom.NoTurn, geom.AxisAngle(geom.Vec3{1, 0, 2}, 1.1)} { // tipped over it is as bright
+		skySampling(t, newEnvironment(&scene.Sky{Zenith: [3]float64{1, 2, 3}, Horizon: [3]float64{0.5, 0.5, 0.2}, Ground: [3]float64{0, 0.1, 0}, Strength: 2, Rotation: turn}, nil))
+	}
+}
+
+func skySampling(t *testing.T, e environment) {
 	var sum bvh.Vec
 	const n = 1 << 14
 	for k := range uint32(n) {

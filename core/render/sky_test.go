@@ -5,6 +5,7 @@ import (
 	"math/rand/v2"
 	"testing"
 
+	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/pose"
 	"perigyre/core/render/bvh"
@@ -38,7 +39,7 @@ func TestPanoramaSampling(t *testing.T) {
 	s := noisySky(64, 32)
 	p := newPanorama(s.w, s.h, s.pix)
 	e := environment{picture: p, strength: 1}
-	e.sin, e.cos = sincos(0.7)
+	e.turn(geom.AxisAngle(geom.Vec3{1, 2, 3}, 0.7))
 	rng := rand.New(rand.NewPCG(1, 3))
 	const n = 400_000
 	whole, light, drawn := 0.0, 0.0, 0.0

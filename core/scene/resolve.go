@@ -35,10 +35,11 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 	r := resolver{e: e, s: e.Shot.Dressed(), t: t, hidden: e.Index.Hidden(), world: e.At(t), looks: e.Looks(t), options: o}
 	s := r.s
 	out := &Scene{View: s.View, Sky: Sky{
-		s.Environment.Zenith, s.Environment.Horizon, s.Environment.Ground, s.Environment.Strength, s.Environment.Picture, s.Environment.Turn, s.Environment.Seen,
+		s.Environment.Zenith, s.Environment.Horizon, s.Environment.Ground, s.Environment.Strength, s.Environment.Picture, r.skyTurn(), s.Environment.Seen,
 	}}
 	if out.Sky.Picture == "" {
-		out.Sky.Turn = 0 // three colours look the same turned
+		up := geom.Vec3{0, 1, 0}
+		out.Sky.Rotation = geom.Between(up, out.Sky.Rotation.Rotate(up)) // three colours look the same turned about it
 	} else {
 		out.Sky.Zenith, out.Sky.Horizon, out.Sky.Ground = [3]float64{}, [3]float64{}, [3]float64{}
 	}
@@ -87,6 +88,21 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 	r.camera(out)
 	out.Canonical(o.Symmetry)
 	return out, nil
+}
+
+// skyTurn is how the surroundings are turned: with what they are bound to, about the upright, and raised.
+func (r *resolver) skyTurn() geom.Quat {
+	e := &r.s.Environment
+	q := geom.AxisAngle(geom.Vec3{0, 1, 0}, e.Turn).Mul(geom.AxisAngle(geom.Vec3{1, 0, 0}, e.Raised))
+	if i := r.e.Index.Part(e.Bound); e.Bound != "" && i >= 0 {
+		if _, turn, _, _ := r.world[i].Decompose(); turn.Unit() != (geom.Quat{}) {
+			q = turn.Unit().Mul(q)
+		}
+	}
+	if q = q.Unit(); q[3] < 0 { // q and -q are one rotation
+		q = geom.Quat{-q[0], -q[1], -q[2], -q[3]}
+	}
+	return q
 }
 
 // resolver is a scene under way.

@@ -93,9 +93,9 @@ type Light struct {
 type Sky struct {
 	Zenith, Horizon, Ground [3]float64
 	Strength                float64
-	Picture                 string // content hash, or empty
-	Turn                    float64
-	Seen                    bool // behind everything
+	Picture                 string    // content hash, or empty
+	Rotation                geom.Quat // from its own frame, in which it is upright, to the room
+	Seen                    bool      // behind everything
 }
 
 // Cutter takes away what of some bodies lies in it.

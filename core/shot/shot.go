@@ -74,6 +74,8 @@ type Environment struct {
 	Picture string  `json:"picture,omitempty"` // content hash of a picture of the surroundings, which takes the place of the three
 	Name    string  `json:"name,omitempty"`    // of its file
 	Turn    float64 `json:"turn,omitempty"`    // radians that it is turned by about the upright
+	Raised  float64 `json:"raised,omitempty"`  // radians that what is in front of it is tipped up by
+	Bound   string  `json:"bound,omitempty"`   // the part or camera that it turns with; the room where it is empty
 	Seen    bool    `json:"seen,omitempty"`    // behind everything; it gives light in either case
 }
 

@@ -118,6 +118,9 @@ func (s *Shot) Validate() error {
 	if err := in("parts", s.validateNeeds(x)); err != nil {
 		return err
 	}
+	if s.Environment.Bound != "" && x.Part(s.Environment.Bound) < 0 {
+		return wrong("environment.bound", "the surroundings are bound to a part that is not in the shot")
+	}
 	if s.Camera != "" {
 		if c := s.Part(s.Camera); c == nil || c.Kind != Camera {
 			return wrong("camera", "the camera to render, %q, is not a camera of this shot", s.Camera)
@@ -284,7 +287,7 @@ func (e *Environment) validate() error {
 	if e.Picture != "" && len(e.Picture) != 64 {
 		return fmt.Errorf("the environment's picture is not named by its content")
 	}
-	if !finite(e.Turn) {
+	if !finite(e.Turn) || !finite(e.Raised) {
 		return fmt.Errorf("the environment's turn is not a number that it can be")
 	}
 	for _, c := range [][3]float64{e.Zenith, e.Horizon, e.Ground} {

@@ -28,10 +28,16 @@ export type Edit =
       add: AddPartEdit;
     }
   | {
+      addCamera: AddCameraEdit;
+    }
+  | {
       addCopies: AddCopiesEdit;
     }
   | {
       addFinish: AddFinishEdit;
+    }
+  | {
+      addLight: AddLightEdit;
     }
   | {
       addMove: AddMoveEdit;
@@ -41,6 +47,9 @@ export type Edit =
     }
   | {
       addWord: AddWordEdit;
+    }
+  | {
+      aimAt: AimAtEdit;
     }
   | {
       align: AlignEdit;
@@ -76,6 +85,15 @@ export type Edit =
       group: GroupEdit;
     }
   | {
+      highlight: HighlightEdit;
+    }
+  | {
+      keepAngle: KeepAngleEdit;
+    }
+  | {
+      keepRig: KeepRigEdit;
+    }
+  | {
       matchEnds: MatchEndsEdit;
     }
   | {
@@ -94,6 +112,9 @@ export type Edit =
       pivot: SetPivotEdit;
     }
   | {
+      placeLight: PlaceLightEdit;
+    }
+  | {
       placePictures: PlacePicturesEdit;
     }
   | {
@@ -101,6 +122,9 @@ export type Edit =
     }
   | {
       remove: RemovePartsEdit;
+    }
+  | {
+      removeAngle: RemoveAngleEdit;
     }
   | {
       removeFinish: RemoveFinishEdit;
@@ -113,6 +137,9 @@ export type Edit =
     }
   | {
       removePins: RemovePinsEdit;
+    }
+  | {
+      removeRig: RemoveRigEdit;
     }
   | {
       removeTracks: RemoveTracksEdit;
@@ -146,6 +173,9 @@ export type Edit =
     }
   | {
       reverse: ReverseEdit;
+    }
+  | {
+      setAngle: SetAngleEdit;
     }
   | {
       setFinish: SetFinishEdit;
@@ -184,6 +214,9 @@ export type Edit =
       setTiming: SetTimingEdit;
     }
   | {
+      shadowAt: ShadowAtEdit;
+    }
+  | {
       shift: ShiftEdit;
     }
   | {
@@ -206,6 +239,12 @@ export type Edit =
     }
   | {
       ungroup: UngroupEdit;
+    }
+  | {
+      useAngle: UseAngleEdit;
+    }
+  | {
+      useRig: UseRigEdit;
     }
   | {
       wear: WearEdit;
@@ -266,6 +305,8 @@ export interface Kinds {
   shapes: MeshDescription[];
   values: ShotValueWords[];
   presets: Preset[];
+  rigs: Rig[];
+  studios: Studio[];
 }
 export interface Description {
   kind: string;
@@ -466,6 +507,65 @@ export interface Placing {
    */
   scale: [number, number];
 }
+export interface Rig {
+  name: string;
+  note?: string;
+  environment: Environment;
+  lights: RigLight[];
+}
+export interface Environment {
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  zenith: [number, number, number];
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  horizon: [number, number, number];
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  ground: [number, number, number];
+  strength: number;
+  picture?: string;
+  name?: string;
+  turn?: number;
+  raised?: number;
+  bound?: string;
+  seen?: boolean;
+}
+export interface RigLight {
+  name: string;
+  left: number;
+  high: number;
+  distance: number;
+  light: LightSpec;
+}
+export interface LightSpec {
+  kind?: string;
+  width?: number;
+  height?: number;
+  radius?: number;
+  inner?: number;
+  outer?: number;
+  angle?: number;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  color: [number, number, number];
+  strength: number;
+  temperature?: number;
+  aim?: string;
+  rig?: string;
+}
+export interface Studio {
+  name: string;
+  note: string;
+}
 export interface ShotReply {
   id: string;
   project: string;
@@ -487,6 +587,7 @@ export interface ShotReply {
   wobble: number | null;
   reports: Report[];
   standing: Standing[];
+  lights: LightPlace[];
 }
 export interface Shot {
   schema: string;
@@ -509,6 +610,8 @@ export interface Shot {
   materials: Material[];
   sources: Source[];
   finishes?: Finish[];
+  angles?: Angle[];
+  rigs?: Rig[];
   finish?: string;
   clay?: boolean;
 }
@@ -520,28 +623,6 @@ export interface Format {
   width: number;
   height: number;
 }
-export interface Environment {
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  zenith: [number, number, number];
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  horizon: [number, number, number];
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  ground: [number, number, number];
-  strength: number;
-  picture?: string;
-  name?: string;
-  turn?: number;
-  seen?: boolean;
-}
 export interface Part {
   id: string;
   name: string;
@@ -551,6 +632,7 @@ export interface Part {
   pivot: Vec3;
   hidden: boolean;
   away?: boolean;
+  set?: boolean;
   locked?: boolean;
   tag?: string;
   moves: Move[];
@@ -800,22 +882,6 @@ export interface Lens {
   fitted: boolean;
   offset?: Vec3;
 }
-export interface LightSpec {
-  kind?: string;
-  width?: number;
-  height?: number;
-  radius?: number;
-  inner?: number;
-  outer?: number;
-  angle?: number;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  color: [number, number, number];
-  strength: number;
-  temperature?: number;
-}
 export interface Shape {
   kind: string;
   size?: Vec3;
@@ -911,6 +977,15 @@ export interface Swap {
   primitive: number;
   material: string;
 }
+export interface Angle {
+  id: string;
+  name: string;
+  note?: string;
+  position: Vec3;
+  rotation: Quat;
+  lens: Lens;
+  format: Format;
+}
 export interface Margins {
   tightest: number;
   frame: number;
@@ -944,6 +1019,14 @@ export interface Mend {
 export interface AddPartEdit {
   part: Part;
 }
+export interface AddCameraEdit {
+  id?: string;
+  from?: EditView;
+}
+export interface EditView {
+  position: Vec3;
+  rotation: Quat;
+}
 export interface AddCopiesEdit {
   of: string;
   id?: string;
@@ -951,6 +1034,10 @@ export interface AddCopiesEdit {
 export interface AddFinishEdit {
   id?: string;
   name: string;
+}
+export interface AddLightEdit {
+  kind: string;
+  id?: string;
 }
 export interface AddMoveEdit {
   part: string;
@@ -964,6 +1051,12 @@ export interface AddShapeEdit {
 }
 export interface AddWordEdit {
   id?: string;
+}
+export interface AimAtEdit {
+  part: string;
+  at?: string;
+  point?: Vec3;
+  frame: number;
 }
 export interface AlignEdit {
   parts: string[];
@@ -1022,6 +1115,22 @@ export interface GroupEdit {
   id: string;
   name: string;
 }
+export interface HighlightEdit {
+  part: string;
+  point: Vec3;
+  normal: Vec3;
+  frame: number;
+}
+export interface KeepAngleEdit {
+  id?: string;
+  name?: string;
+  camera?: string;
+  from?: EditView;
+  frame: number;
+}
+export interface KeepRigEdit {
+  name: string;
+}
 export interface MatchEndsEdit {
   part: string;
 }
@@ -1061,6 +1170,13 @@ export interface SetPivotEdit {
   to: string;
   point: Vec3;
 }
+export interface PlaceLightEdit {
+  part: string;
+  left?: number;
+  high?: number;
+  distance?: number;
+  aim?: string;
+}
 export interface PlacePicturesEdit {
   files: File[];
   materials?: string[];
@@ -1078,6 +1194,9 @@ export interface PutInEdit {
 export interface RemovePartsEdit {
   parts: string[];
 }
+export interface RemoveAngleEdit {
+  angle: string;
+}
 export interface RemoveFinishEdit {
   finish: string;
 }
@@ -1089,6 +1208,9 @@ export interface RemoveMovesEdit {
 }
 export interface RemovePinsEdit {
   pins: PinRef[];
+}
+export interface RemoveRigEdit {
+  name: string;
 }
 export interface RemoveTracksEdit {
   parts: string[];
@@ -1130,6 +1252,12 @@ export interface RetimeEdit {
 }
 export interface ReverseEdit {
   parts: string[];
+}
+export interface SetAngleEdit {
+  angle: string;
+  name?: string;
+  note?: string;
+  to?: number;
 }
 export interface SetFinishEdit {
   finish: string;
@@ -1206,6 +1334,11 @@ export interface SetTimingEdit {
   rate?: Rate;
   ending?: string;
 }
+export interface ShadowAtEdit {
+  part: string;
+  point: Vec3;
+  frame: number;
+}
 export interface ShiftEdit {
   parts: string[];
   frames: number;
@@ -1252,6 +1385,14 @@ export interface TransformEdit {
 }
 export interface UngroupEdit {
   part: string;
+}
+export interface UseAngleEdit {
+  angle: string;
+  id?: string;
+}
+export interface UseRigEdit {
+  rig: string;
+  bind?: string;
 }
 export interface WearEdit {
   parts: string[];
@@ -1331,6 +1472,14 @@ export interface Box {
 export interface Standing {
   size: Vec3;
   wobble: number | null;
+}
+export interface LightPlace {
+  part: string;
+  left: number;
+  high: number;
+  distance: number;
+  middle: Vec3;
+  size: number;
 }
 export interface ShotChange {
   since: number;
