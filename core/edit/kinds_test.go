@@ -344,5 +344,7 @@ func FuzzEdit(f *testing.F) {
 		b, _ := json.Marshal(Edit{e})
 		f.Add(b)
 	}
+	f.Add([]byte(`{"add": {"part": {"id": "", "name": "New", "kind": "group", "rest": {"rotation": [0, 0, 0, 1], "size": [1, 1, 1]}}}}`)) // it was in itself
+	f.Add([]byte(`{"group": {"parts": ["p1", "p2"], "id": "p1"}}`))
 	f.Fuzz(func(t *testing.T, data []byte) { tried(t, base, data) })
 }

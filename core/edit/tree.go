@@ -14,8 +14,13 @@ import (
 // sort puts parents before their children and children behind their parents, keeping the order of
 // siblings.
 func (w *Work) sort() {
-	children := map[string][]int{}
+	w.Changed()
+	children, ids := map[string][]int{}, map[string]bool{"": true}
 	for i := range w.Shot.Parts {
+		if ids[w.Shot.Parts[i].ID] { // empty, or taken: there is no order then, which Validate says
+			return
+		}
+		ids[w.Shot.Parts[i].ID] = true
 		children[w.Shot.Parts[i].Parent] = append(children[w.Shot.Parts[i].Parent], i)
 	}
 	out := make([]shot.Part, 0, len(w.Shot.Parts))
@@ -30,7 +35,6 @@ func (w *Work) sort() {
 	if len(out) == len(w.Shot.Parts) { // else a part is in one that is not there, which Validate says
 		w.Shot.Parts = out
 	}
-	w.Changed()
 }
 
 // Group puts parts that have one parent into a new group, where they are.

@@ -69,6 +69,7 @@ const json = async <T>(method: string, path: string, body?: unknown) =>
 
 export const api = {
   zippable: (run: string) => ask("GET", `/api/runs/${run}/frames.zip?some=1&check=1`),
+  studio: (name: string) => json<FontReply>("POST", `/api/skies/studio?name=${encodeURIComponent(name)}`),
   state: () => json<State>("GET", "/api/state"),
   renameProject: (id: string, name: string) => json<State>("PUT", `/api/projects/${id}`, { name }),
   removeProject: (id: string) => json<State>("DELETE", `/api/projects/${id}`),

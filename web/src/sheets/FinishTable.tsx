@@ -29,9 +29,13 @@ export function FinishTable({ shot }: { shot: ShotReply }) {
   const some = rows.length > 12 && changed.length > 0 ? changed : rows.slice(0, 60);
   const name = d.finish ? finishes.find((f) => f.id === d.finish)?.name : undefined;
   const add = () =>
-    void ask({ title: "Keep what is shown as a finish", value: `Finish ${finishes.length + 1}`, yes: "Keep" }).then(
-      (n) => n && edit({ addFinish: { id: newId(), name: n } }),
-    );
+    void ask({
+      title: "Keep what is shown as a finish",
+      value: `Finish ${finishes.length + 1}`,
+      yes: "Keep",
+    }).then((n) => {
+      if (n) void edit({ addFinish: { id: newId(), name: n } });
+    });
   return (
     <Section title="Finishes" note={finishes.length > 0 ? `shown: ${name ?? "as it came"}` : undefined}>
       {finishes.length === 0 && (
@@ -64,9 +68,9 @@ export function FinishTable({ shot }: { shot: ShotReply }) {
                       className={`block w-[46px] truncate text-left ${d.finish === f.id ? "text-verdigris" : "text-quiet hover:text-ink"}`}
                       onClick={() => void edit({ setFinish: { finish: f.id } })}
                       onDoubleClick={() =>
-                        void ask({ title: "Rename the finish", value: f.name, yes: "Rename" }).then(
-                          (n) => n && n !== f.name && edit({ renameFinish: { finish: f.id, name: n } }),
-                        )
+                        void ask({ title: "Rename the finish", value: f.name, yes: "Rename" }).then((n) => {
+                          if (n && n !== f.name) void edit({ renameFinish: { finish: f.id, name: n } });
+                        })
                       }
                     >
                       {f.name}
@@ -174,7 +178,12 @@ function Cell({
           return (
             <>
               {row("own", "as it came", () => put({}))}
-              {row("copy", "another colour of it", () => put({ material: (now ?? of).id, own: true }), now ?? of)}
+              {row(
+                "copy",
+                "another colour of it",
+                () => put({ material: (now ?? of).id, own: true }),
+                now ?? of,
+              )}
               {shot.document.materials
                 .filter((m) => m.id !== of.id)
                 .slice(0, 100)

@@ -17,10 +17,12 @@ function valuesOf(m: Material): Record<string, unknown> {
 
 /** Which preset a material is, but for its colour, or null. */
 function usePreset(m: Material): string | null {
-  const key = (x: Material) => {
-    const { baseColor: _, ...rest } = valuesOf(x) as { baseColor: unknown };
-    return JSON.stringify(Object.entries(rest).sort(([a], [b]) => (a < b ? -1 : 1)));
-  };
+  const key = (x: Material) =>
+    JSON.stringify(
+      Object.entries(valuesOf(x))
+        .filter(([k]) => k !== "baseColor")
+        .sort(([a], [b]) => (a < b ? -1 : 1)),
+    );
   const mine = key(m);
   return useKinds()?.presets.find((p) => key(p.material) === mine)?.name ?? null;
 }
@@ -34,7 +36,14 @@ function useSet(m: Material) {
 const share = { kind: "percent", unit: "%", digits: 1, min: 0, max: 100 } as const;
 
 /** A material as a sentence: "Paint is satin paint, blue, 38 % rough, no coat; it is on 7 parts." */
-export function MaterialSentence({ material: m, parts }: { shot: ShotReply; material: Material; parts: number }) {
+export function MaterialSentence({
+  material: m,
+  parts,
+}: {
+  shot: ShotReply;
+  material: Material;
+  parts: number;
+}) {
   const set = useSet(m);
   const presets = useKinds()?.presets ?? [];
   const preset = usePreset(m);
@@ -59,9 +68,13 @@ export function MaterialSentence({ material: m, parts }: { shot: ShotReply; mate
             set({ ...none, ...valuesOf(p.material) } as Partial<Material>);
           }}
         />
-        , <Swatch label="Colour" value={colour} onChange={(c) => set({ baseColor: [...toLinear(c), m.baseColor[3]] })} />{" "}
-        <span className="font-mono text-[11px] text-quiet">{toHex(colour)}</span>
         ,{" "}
+        <Swatch
+          label="Colour"
+          value={colour}
+          onChange={(c) => set({ baseColor: [...toLinear(c), m.baseColor[3]] })}
+        />{" "}
+        <span className="font-mono text-[11px] text-quiet">{toHex(colour)}</span>,{" "}
         <NumberField
           inline
           label="Roughness"
@@ -127,15 +140,34 @@ export function MaterialNumbers({ material: m }: { material: Material }) {
             onChange={(v) =>
               set(
                 v === "none"
-                  ? { transmission: undefined, thickness: undefined, attenuationDistance: undefined, attenuationColor: undefined }
+                  ? {
+                      transmission: undefined,
+                      thickness: undefined,
+                      attenuationDistance: undefined,
+                      attenuationColor: undefined,
+                    }
                   : { transmission: m.transmission || 1, thickness: v === "solid" ? 0.01 : undefined },
               )
             }
           />
           {m.transmission ? (
             <>
-              <NumberField label="Lets through" {...share} value={m.transmission * 100} onChange={(v) => set({ transmission: v / 100 })} />
-              <NumberField label="Index of refraction" kind="number" digits={3} step={0.01} min={1} max={3} value={m.ior || 1.5} onChange={(ior) => set({ ior })} />
+              <NumberField
+                label="Lets through"
+                {...share}
+                value={m.transmission * 100}
+                onChange={(v) => set({ transmission: v / 100 })}
+              />
+              <NumberField
+                label="Index of refraction"
+                kind="number"
+                digits={3}
+                step={0.01}
+                min={1}
+                max={3}
+                value={m.ior || 1.5}
+                onChange={(ior) => set({ ior })}
+              />
             </>
           ) : (
             <NumberField
@@ -154,20 +186,48 @@ export function MaterialNumbers({ material: m }: { material: Material }) {
                 digits={2}
                 min={0}
                 value={(m.attenuationDistance ?? 0) * Math.LN2}
-                onChange={(v) => set({ attenuationDistance: v > 0 ? v / Math.LN2 : undefined, attenuationColor: v > 0 ? (m.attenuationColor ?? [0.5, 0.5, 0.5]) : undefined })}
+                onChange={(v) =>
+                  set({
+                    attenuationDistance: v > 0 ? v / Math.LN2 : undefined,
+                    attenuationColor: v > 0 ? (m.attenuationColor ?? [0.5, 0.5, 0.5]) : undefined,
+                  })
+                }
               />
               {m.attenuationDistance ? (
-                <ColorField label="Tint" value={fromLinear(m.attenuationColor ?? [1, 1, 1])} onChange={(c) => set({ attenuationColor: toLinear(c) })} />
+                <ColorField
+                  label="Tint"
+                  value={fromLinear(m.attenuationColor ?? [1, 1, 1])}
+                  onChange={(c) => set({ attenuationColor: toLinear(c) })}
+                />
               ) : null}
             </>
           ) : null}
-          <NumberField label="Coat" {...share} value={(m.clearcoat ?? 0) * 100} onChange={(v) => set({ clearcoat: v > 0 ? v / 100 : undefined })} />
+          <NumberField
+            label="Coat"
+            {...share}
+            value={(m.clearcoat ?? 0) * 100}
+            onChange={(v) => set({ clearcoat: v > 0 ? v / 100 : undefined })}
+          />
           {m.clearcoat ? (
-            <NumberField label="Roughness of the coat" {...share} value={(m.clearcoatRoughness ?? 0) * 100} onChange={(v) => set({ clearcoatRoughness: v / 100 })} />
+            <NumberField
+              label="Roughness of the coat"
+              {...share}
+              value={(m.clearcoatRoughness ?? 0) * 100}
+              onChange={(v) => set({ clearcoatRoughness: v / 100 })}
+            />
           ) : null}
-          <ColorField label="Bright rim of cloth" value={fromLinear(m.sheenColor ?? black)} onChange={(c) => set({ sheenColor: c.some((v) => v > 0) ? toLinear(c) : undefined })} />
+          <ColorField
+            label="Bright rim of cloth"
+            value={fromLinear(m.sheenColor ?? black)}
+            onChange={(c) => set({ sheenColor: c.some((v) => v > 0) ? toLinear(c) : undefined })}
+          />
           {m.sheenColor ? (
-            <NumberField label="Softness of the rim" {...share} value={(m.sheenRoughness ?? 0) * 100} onChange={(v) => set({ sheenRoughness: v / 100 })} />
+            <NumberField
+              label="Softness of the rim"
+              {...share}
+              value={(m.sheenRoughness ?? 0) * 100}
+              onChange={(v) => set({ sheenRoughness: v / 100 })}
+            />
           ) : null}
           <NumberField
             label="Glow"
@@ -197,13 +257,30 @@ export function MaterialNumbers({ material: m }: { material: Material }) {
             label="Opacity"
             {...share}
             value={m.baseColor[3] * 100}
-            onChange={(v) => set({ baseColor: [m.baseColor[0], m.baseColor[1], m.baseColor[2], v / 100], alphaMode: v < 100 ? "BLEND" : m.baseColorTexture && m.alphaMode !== "OPAQUE" ? m.alphaMode : "OPAQUE" })}
+            onChange={(v) =>
+              set({
+                baseColor: [m.baseColor[0], m.baseColor[1], m.baseColor[2], v / 100],
+                alphaMode:
+                  v < 100 ? "BLEND" : m.baseColorTexture && m.alphaMode !== "OPAQUE" ? m.alphaMode : "OPAQUE",
+              })
+            }
           />
           {m.normalTexture && (
-            <NumberField label="Strength of the normals" {...share} max={1000} value={(m.normalScale ?? 1) * 100} onChange={(v) => set({ normalScale: v / 100 })} />
+            <NumberField
+              label="Strength of the normals"
+              {...share}
+              max={1000}
+              value={(m.normalScale ?? 1) * 100}
+              onChange={(v) => set({ normalScale: v / 100 })}
+            />
           )}
           {m.occlusionTexture && (
-            <NumberField label="Strength of the occlusion" {...share} value={(m.occlusionStrength ?? 1) * 100} onChange={(v) => set({ occlusionStrength: v / 100 })} />
+            <NumberField
+              label="Strength of the occlusion"
+              {...share}
+              value={(m.occlusionStrength ?? 1) * 100}
+              onChange={(v) => set({ occlusionStrength: v / 100 })}
+            />
           )}
           <Pick
             label="Backs"

@@ -105,7 +105,10 @@ export function MaterialsSection({ shot }: { shot: ShotReply }) {
           }
           onPick={
             parts.length > 0
-              ? (p) => void edit({ wear: { parts: chosen, preset: p.name } }).then(() => usePickedMaterial.setState({ id: null }))
+              ? (p) =>
+                  void edit({ wear: { parts: chosen, preset: p.name } }).then(() =>
+                    usePickedMaterial.setState({ id: null }),
+                  )
               : undefined
           }
         />
@@ -194,4 +197,3 @@ export function Presets(p: { words: string; title: string; onPick?: (p: Preset) 
     </Popover>
   );
 }
-

@@ -20,6 +20,8 @@ interface Ui {
     | "diameter"
     | "thickness"
     | "surface"
+    | "highlight"
+    | "shadow"
     | "marquee"
     | "part"
     | "axis"

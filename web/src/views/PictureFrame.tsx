@@ -57,7 +57,9 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
             width: size.w,
             height: size.h,
             left: `calc(50% - ${size.w / 2}px)`,
-            background: b ? `${corners(vignette ?? 0)}linear-gradient(${css(b)}, ${css(low ?? b)})` : undefined,
+            background: b
+              ? `${corners(vignette ?? 0)}linear-gradient(${css(b)}, ${css(low ?? b)})`
+              : undefined,
           }}
         />
         {proof && <Proof shot={shot} width={size.w} height={size.h} />}

@@ -12,7 +12,7 @@ import { BenchHandles } from "./BenchHandles";
 import { Marquee } from "./Marquee";
 import { MoveHandles } from "./MoveHandles";
 import { useBench } from "./benchStore";
-import { deeper, picked, pickedFrom, rayThrough } from "./pick";
+import { deeper, picked, pickedFrom, rayThrough, type Picked } from "./pick";
 import { Heading } from "./Heading";
 import { PictureFrame } from "./PictureFrame";
 import { draw, readPicture } from "./draw";
@@ -117,6 +117,27 @@ declare global {
   }
 }
 
+/** Where a ray meets the floor: the shot's, or the room's. */
+function onFloor(ray: THREE.Raycaster, shot: ShotReply): Picked | null {
+  const floor = shot.document.parts.find((p) => p.kind === "floor");
+  const y = floor?.rest.position[1] ?? 0;
+  const point = ray.ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 1, 0), -y), new THREE.Vector3());
+  if (!point) return null;
+  const up = new THREE.Vector3(0, 1, 0);
+  return {
+    part: floor?.id ?? "",
+    mesh: 0,
+    triangle: 0,
+    point,
+    normal: up,
+    smooth: up,
+    vertex: point,
+    edge: point,
+    face: point,
+    nearest: point,
+  };
+}
+
 interface Places {
   shot: ShotReply;
   holder: RefObject<HTMLDivElement | null>;
@@ -191,55 +212,45 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   });
 
   useEffect(() => {
-    // a click in the bench selects, the whole group first and a level deeper each time
-    const el = bench.current!;
-    let down = [0, 0];
-    const press = (e: PointerEvent) => (down = [e.clientX, e.clientY]);
-    const release = (e: PointerEvent) => {
-      if (Math.hypot(e.clientX - down[0]!, e.clientY - down[1]!) > 4 || e.button !== 0) return;
-      const r = el.getBoundingClientRect();
-      const at = new THREE.Vector2(
-        ((e.clientX - r.left) / r.width) * 2 - 1,
-        1 - ((e.clientY - r.top) / r.height) * 2,
-      );
-      const ray = new THREE.Raycaster();
-      ray.setFromCamera(at, eye);
-      const hit = ray.intersectObjects(stage.objects(), true)[0];
-      if (useUi.getState().picking !== null) {
-        if (hit) picked.tell(pickedFrom(hit, eye, r));
-        return;
-      }
-      const part = hit && deeper(shot, hit.object.userData.part as string, useUi.getState().selected);
-      if (e.ctrlKey || e.metaKey || e.shiftKey) {
-        if (part) toggle(part);
-      } else select(part ?? null);
+    // A click in the bench or the picture selects, the whole group first and a level deeper each time; or it picks.
+    const listen = (el: HTMLElement, camera: THREE.Camera, helpers: boolean) => {
+      let down = [0, 0];
+      const press = (e: PointerEvent) => (down = [e.clientX, e.clientY]);
+      const release = (e: PointerEvent) => {
+        if (Math.hypot(e.clientX - down[0]!, e.clientY - down[1]!) > 4 || e.button !== 0) return;
+        const { picking, selected } = useUi.getState();
+        if (picking === "marquee") return;
+        const r = el.getBoundingClientRect();
+        const ray = rayThrough(
+          ((e.clientX - r.left) / r.width) * 2 - 1,
+          1 - ((e.clientY - r.top) / r.height) * 2,
+          camera,
+        );
+        const hit = ray.intersectObjects(stage.objects(), true)[0];
+        if (picking !== null) {
+          const got = hit ? pickedFrom(hit, camera, r) : picking === "shadow" ? onFloor(ray, shot) : null;
+          if (got) picked.tell(got);
+          return;
+        }
+        // What only the bench draws, a camera or a light, is pressed where nothing of the shot is in front of it.
+        const mark = helpers ? ray.intersectObjects(stage.handles(), false)[0] : undefined;
+        const id = (mark && (!hit || mark.distance < hit.distance) ? mark : hit)?.object.userData.part as
+          string | undefined;
+        const part = id && (id === mark?.object.userData.part ? id : deeper(shot, id, selected));
+        if (e.ctrlKey || e.metaKey || e.shiftKey) {
+          if (part) toggle(part);
+        } else select(part || null);
+      };
+      el.addEventListener("pointerdown", press);
+      el.addEventListener("pointerup", release);
+      return () => {
+        el.removeEventListener("pointerdown", press);
+        el.removeEventListener("pointerup", release);
+      };
     };
-    el.addEventListener("pointerdown", press);
-    el.addEventListener("pointerup", release);
-    return () => {
-      el.removeEventListener("pointerdown", press);
-      el.removeEventListener("pointerup", release);
-    };
-  }, [bench, eye, stage, shot]);
-
-  useEffect(() => {
-    // what is being picked can be picked in the picture too
-    const el = picture.current!;
-    const click = (e: MouseEvent) => {
-      const { picking } = useUi.getState();
-      if (picking === null || picking === "marquee") return;
-      const r = el.getBoundingClientRect();
-      const ray = rayThrough(
-        ((e.clientX - r.left) / r.width) * 2 - 1,
-        1 - ((e.clientY - r.top) / r.height) * 2,
-        stage.camera,
-      );
-      const hit = ray.intersectObjects(stage.objects(), true)[0];
-      if (hit) picked.tell(pickedFrom(hit, stage.camera, r));
-    };
-    el.addEventListener("click", click);
-    return () => el.removeEventListener("click", click);
-  }, [picture, stage]);
+    const ends = [listen(bench.current!, eye, true), listen(picture.current!, stage.camera, false)];
+    return () => ends.forEach((end) => end());
+  }, [bench, picture, eye, stage, shot]);
 
   useEffect(() => {
     useBench.setState({

@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import type { Shot, ShotReply } from "../api/types.gen";
+import type { Part, Shot, ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { useMeasures } from "../state/measures";
 import { benchLayer, type Stage } from "./stage";
@@ -44,13 +44,107 @@ function trail(stage: Stage, shot: Shot, id: string, group: THREE.Group) {
   group.add(dots);
 }
 
+/** The corners of a circle of a radius in the plane across z. */
+const round = (r: number, n = 48) =>
+  Array.from(
+    { length: n + 1 },
+    (_, k) => new THREE.Vector3(r * Math.sin((k / n) * 2 * Math.PI), r * Math.cos((k / n) * 2 * Math.PI), 0),
+  );
+
+/** Something that only the bench shows, and that is pressed to select its part. */
+function pressed(part: Part, size: number, m: THREE.Matrix4): THREE.Mesh {
+  const mesh = new THREE.Mesh(
+    new THREE.SphereGeometry(size, 8, 6),
+    new THREE.MeshBasicMaterial({ transparent: true, opacity: 0, depthWrite: false }),
+  );
+  mesh.position.setFromMatrixPosition(m);
+  mesh.updateMatrixWorld();
+  mesh.userData.part = part.id;
+  return mesh;
+}
+
+/** A light where it stands, as large as it is, with the way that it shines. */
+function lamp(part: Part, m: THREE.Matrix4, on: boolean, reach: number): THREE.Group {
+  const l = part.light!;
+  const g = new THREE.Group();
+  const color = colour(on ? "verdigris" : "brass");
+  const put = (points: THREE.Vector3[], dash = 0) =>
+    g.add(
+      line(
+        points.map((p) => p.applyMatrix4(m)),
+        color,
+        dash,
+      ),
+    );
+  const v = (x: number, y: number, z: number) => new THREE.Vector3(x, y, z);
+  const way = (from: number) => put([v(0, 0, -from), v(0, 0, -from - reach * 0.18)], reach / 60);
+  let size = reach * 0.05;
+  if (!l.kind) {
+    const [w, h] = [(l.width ?? 0) / 2, (l.height ?? 0) / 2];
+    put([v(-w, -h, 0), v(w, -h, 0), v(w, h, 0), v(-w, h, 0), v(-w, -h, 0)]);
+    size = Math.max(size, Math.min(w, h));
+    way(0);
+  } else if (l.kind === "sun") {
+    put(round(reach * 0.05, 24));
+    for (const [x, y] of [
+      [0, 0],
+      [1, 0],
+      [-1, 0],
+      [0, 1],
+      [0, -1],
+    ] as const)
+      put([v(x * reach * 0.05, y * reach * 0.05, 0), v(x * reach * 0.05, y * reach * 0.05, -reach * 0.2)]);
+  } else {
+    const r = l.radius ?? 0;
+    put(round(r));
+    size = Math.max(size, r);
+    if (l.kind !== "disc") {
+      put(round(r).map((p) => v(p.x, 0, p.y)));
+      put(round(r).map((p) => v(0, p.x, p.y)));
+    } else way(0);
+    if (l.kind === "spot") {
+      const far = reach * 0.4;
+      const wide = far * Math.tan(Math.min(l.outer ?? 0.5, 1.5));
+      put(round(wide).map((p) => v(p.x, p.y, -far)));
+      for (const [x, y] of [
+        [1, 0],
+        [-1, 0],
+        [0, 1],
+        [0, -1],
+      ] as const)
+        put([v(0, 0, 0), v(x * wide, y * wide, -far)]);
+    }
+  }
+  g.add(pressed(part, size, m));
+  return g;
+}
+
+/** A camera that is not in use: a small pyramid. */
+function otherCamera(part: Part, m: THREE.Matrix4, on: boolean, reach: number): THREE.Group {
+  const g = new THREE.Group();
+  const { sensorWidth, sensorHeight, focal } = part.camera!;
+  const depth = reach * 0.16;
+  const [w, h] = [((sensorWidth / focal) * depth) / 2, ((sensorHeight / focal) * depth) / 2];
+  const v = (x: number, y: number, z: number) => new THREE.Vector3(x, y, z).applyMatrix4(m);
+  const [e, a, b, c, d] = [
+    v(0, 0, 0),
+    v(-w, -h, -depth),
+    v(w, -h, -depth),
+    v(w, h, -depth),
+    v(-w, h, -depth),
+  ];
+  g.add(line([e, a, b, e, c, d, e, a, d, c, b], colour(on ? "verdigris" : "quiet")));
+  g.add(pressed(part, reach * 0.06, m));
+  return g;
+}
+
 /**
  * What only the bench shows: the floor's grid in a round step, the turntable's axis and path, the
  * render camera's pyramid, and a frame round what is selected.
  */
 export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], swept: boolean) {
   const group = stage.helper;
-  const moves = chosen.length > 0 || swept; // what is drawn depends on the frame
+  const moves = chosen.length > 0 || swept || reply.lights.length > 0; // what is drawn depends on the frame
   const theme = document.documentElement.className;
   const measured = useMeasures.getState();
   const key = [
@@ -66,9 +160,11 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
   group.userData.key = key;
   for (const c of [...group.children]) {
     group.remove(c);
-    const o = c as THREE.Line;
-    o.geometry.dispose();
-    (o.material as THREE.Material).dispose();
+    c.traverse((o) => {
+      const l = o as THREE.Line;
+      l.geometry?.dispose();
+      (l.material as THREE.Material | undefined)?.dispose();
+    });
   }
   const shot = reply.document;
   const box = stage.bounds();
@@ -109,6 +205,14 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
         group.add(line(ring, colour("brass"), reach / 40));
       }
     }
+  }
+  for (const [i, part] of shot.parts.entries()) {
+    if (reply.shown[i]!.hidden || reply.shown[i]!.away) continue;
+    const m = stage.worldOf(i, clock.frame);
+    if (!m) continue;
+    const on = chosen.includes(part.id);
+    if (part.light) group.add(lamp(part, m, on, reach));
+    else if (part.camera && i !== stage.cameraIndex) group.add(otherCamera(part, m, on, reach));
   }
   if (stage.cameraIndex >= 0 && reply.view) {
     const m = stage.worldOf(stage.cameraIndex, clock.frame);

@@ -1,5 +1,5 @@
 import * as THREE from "three";
-import type { LightSpec, ShotReply } from "../api/types.gen";
+import type { LightSpec, Shot, ShotReply } from "../api/types.gen";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
 import { plain } from "./plain";
@@ -55,8 +55,10 @@ export class Lighting {
       .map((part, i) => ({ part, i }))
       .filter((l) => l.part.light && !shown[l.i]!.hidden)
       .map((l) => ({ ...l, light: lookedAt(l.part.light!, b.looks.get(l.i)?.at(frame)) }));
+    const turn = skyTurn(shot, b, frame);
     const key = JSON.stringify([
       shot.environment,
+      turn.toArray().map((v) => v.toFixed(4)),
       lights.map((l) => [l.light, [...matrixAt(b, l.i, frame)].map((v) => v.toFixed(6))]),
     ]);
     if (key === this.key) return false;
@@ -111,14 +113,13 @@ export class Lighting {
       });
       c.updateProjectionMatrix();
     }
-    const picture = skyPicture(shot.environment, boxes, centre, this.sky(shot.environment.picture));
+    const sky = this.sky(shot.environment.picture);
+    const picture = skyPicture(shot.environment, boxes, centre, sky, 256, turn);
     this.surroundings = this.blur.fromEquirectangular(picture, this.surroundings); // all skies are of one size
     this.scene.environment = this.surroundings.texture;
     picture.dispose();
     this.behind?.dispose();
-    this.behind = shot.environment.seen
-      ? skyPicture(shot.environment, [], centre, this.sky(shot.environment.picture), 1024)
-      : null;
+    this.behind = shot.environment.seen ? skyPicture(shot.environment, [], centre, sky, 1024, turn) : null;
     return true;
   }
 
@@ -148,6 +149,21 @@ function lampOf(l: LightSpec): THREE.Light | null {
       return new THREE.DirectionalLight(color, l.strength * Math.PI * Math.sin(l.angle! / 2) ** 2);
   }
   return null;
+}
+
+/** How the surroundings are turned, as core/scene has it: with what they are bound to, about the upright, and raised. */
+function skyTurn(shot: Shot, b: Bake, frame: number): THREE.Quaternion {
+  const e = shot.environment;
+  const q = new THREE.Quaternion()
+    .setFromAxisAngle(new THREE.Vector3(0, 1, 0), e.turn ?? 0)
+    .multiply(new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(1, 0, 0), e.raised ?? 0));
+  const i = e.bound ? shot.parts.findIndex((p) => p.id === e.bound) : -1;
+  if (i < 0) return q;
+  const turn = new THREE.Quaternion();
+  new THREE.Matrix4()
+    .fromArray(matrixAt(b, i, frame))
+    .decompose(new THREE.Vector3(), turn, new THREE.Vector3());
+  return turn.multiply(q);
 }
 
 /** A light as moves make it look. */

@@ -11,6 +11,7 @@ export interface Picked {
   triangle: number;
   point: THREE.Vector3; // where the face was met
   normal: THREE.Vector3; // of the face
+  smooth: THREE.Vector3; // as it is shaded there
   vertex: THREE.Vector3; // the corner of the face that is nearest on the screen
   edge: THREE.Vector3; // the middle of the nearest edge
   face: THREE.Vector3; // the middle of the face
@@ -61,6 +62,9 @@ export function pickedFrom(hit: THREE.Intersection, eye: THREE.Camera, r: DOMRec
     triangle: hit.faceIndex ?? 0,
     point: hit.point.clone(),
     normal,
+    smooth: hit.normal
+      ? hit.normal.clone().applyNormalMatrix(new THREE.Matrix3().getNormalMatrix(world)).normalize()
+      : normal,
     vertex,
     edge,
     face,

@@ -19,6 +19,7 @@ export function skyPicture(
   from: THREE.Vector3,
   picture?: Sky,
   width = 256,
+  turn = new THREE.Quaternion(), // from its own frame to the room
 ): THREE.DataTexture {
   const height = width / 2;
   const data = new Float32Array(width * height * 4);
@@ -29,6 +30,7 @@ export function skyPicture(
     normal: new THREE.Vector3().setFromMatrixColumn(b.m, 2).normalize().negate(),
     ...b,
   }));
+  const back = turn.clone().invert();
   const d = new THREE.Vector3();
   const q = new THREE.Vector3();
   for (let y = 0; y < height; y++) {
@@ -40,10 +42,11 @@ export function skyPicture(
         Math.sin(latitude),
         Math.cos(latitude) * Math.sin(longitude),
       );
-      const far = d.y >= 0 ? e.zenith : e.ground;
-      const k = Math.abs(d.y);
+      const own = d.clone().applyQuaternion(back);
+      const far = own.y >= 0 ? e.zenith : e.ground;
+      const k = Math.abs(own.y);
       const c = picture
-        ? lookUp(picture, longitude + (e.turn ?? 0), latitude, e.strength)
+        ? lookUp(picture, Math.atan2(own.z, own.x), Math.asin(Math.min(1, Math.max(-1, own.y))), e.strength)
         : [0, 1, 2].map((i) => (e.horizon[i]! * (1 - k) + far[i]! * k) * e.strength);
       for (const l of lights) {
         const cos = -d.dot(l.normal);

@@ -106,7 +106,9 @@ export class Stage {
     for (const p of this.placed.values()) this.flex(p);
     this.spread(reply);
     this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
-    this.changing = shot.parts.some((p, i) => p.light && (bake.looks.has(i) || bake.place[i]! >= 0));
+    this.changing = shot.parts.some(
+      (p, i) => (p.light || p.id === shot.environment.bound) && (bake.looks.has(i) || bake.place[i]! >= 0),
+    );
     this.lightUp(reply, this.changing ? clock.frame : 0);
     this.drawn++;
     this.changed();
@@ -312,6 +314,15 @@ export class Stage {
 
   showShadow(on: boolean) {
     this.catcher.visible = on && this.hasFloor && !plain;
+  }
+
+  /** What the bench alone draws of lights and cameras, to be pressed. */
+  handles(): THREE.Object3D[] {
+    const out: THREE.Object3D[] = [];
+    this.helper.traverse((o) => {
+      if (o.userData.part) out.push(o);
+    });
+    return out;
   }
 
   objects(): THREE.Object3D[] {
