@@ -12,7 +12,7 @@ import (
 
 // Names are what the fields of a name pattern stand for.
 type Names struct {
-	Project, Shot, Model, Camera string
+	Project, Shot, Model, Camera, Finish, Format string
 }
 
 // NamesOf returns the names of a shot in a project.
@@ -25,6 +25,13 @@ func NamesOf(project string, s *shot.Shot) Names {
 	if c := s.Part(s.Camera); c != nil {
 		n.Camera = c.Name
 	}
+	n.Finish = "as it came"
+	for _, f := range s.Finishes {
+		if f.ID == s.Finish {
+			n.Finish = f.Name
+		}
+	}
+	n.Format = fmt.Sprintf("%dx%d", s.Format.Width, s.Format.Height)
 	return n
 }
 
@@ -52,13 +59,17 @@ func (o Settings) File(n Names, frame int) (string, error) {
 			pieces = append(pieces, piece{text: n.Model})
 		case "camera":
 			pieces = append(pieces, piece{text: n.Camera})
+		case "finish":
+			pieces = append(pieces, piece{text: n.Finish})
+		case "format":
+			pieces = append(pieces, piece{text: n.Format})
 		case "frame":
 			if numbered++; numbered > 3 {
 				return "", fmt.Errorf("the name %q has {frame} more than three times", o.Name)
 			}
 			pieces = append(pieces, piece{fmt.Sprintf("%0*d", o.Padding, o.First+frame), true})
 		default:
-			return "", fmt.Errorf("the name has the field {%s}; there are {project}, {shot}, {model}, {camera} and {frame}", field)
+			return "", fmt.Errorf("the name has the field {%s}; there are {project}, {shot}, {model}, {camera}, {finish}, {format} and {frame}", field)
 		}
 		rest = tail
 	}

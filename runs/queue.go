@@ -136,8 +136,8 @@ func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string,
 		return "", err
 	}
 	title := project + " " + d.Name
-	if o.Apart {
-		title += " " + names.Camera
+	for _, w := range o.Among {
+		title += " " + w
 	}
 	earlier, err := q.store.Runs()
 	if err != nil {

@@ -19,7 +19,7 @@ type Settings struct {
 	To       int            `json:"to"`
 	First    int            `json:"first"`    // number in the name of the shot's frame 0
 	Padding  int            `json:"padding"`  // least number of digits
-	Name     string         `json:"name"`     // pattern with {project}, {shot}, {model}, {camera} and {frame}
+	Name     string         `json:"name"`     // pattern with {project}, {shot}, {model}, {camera}, {finish}, {format} and {frame}
 	Quality  render.Quality `json:"quality"`  // draft, proof, final or exact
 	Bits     int            `json:"bits"`     // 8 or 16; of EXR 16 for half or 32 for float
 	Backdrop *[3]float64    `json:"backdrop"` // sRGB colour, or null for straight alpha
@@ -33,7 +33,7 @@ type Settings struct {
 	Tight       bool            `json:"tight,omitempty"`       // of EXR: the data window holds no more than it must
 	Passes      []render.Pass   `json:"passes,omitempty"`      // of EXR
 	PassFiles   bool            `json:"passFiles,omitempty"`   // each pass in a file of its own, in a folder of its name, rather than all in one
-	Apart       bool            `json:"apart,omitempty"`       // one of several runs through a camera each, which the folder's name tells
+	Among       []string        `json:"among,omitempty"`       // of one of several runs that were asked for together: the words that tell it from the others, in its folder's name
 	Only        []int           `json:"only,omitempty"`        // the frames of the range that are wanted; all where it is empty
 	Denoise     bool            `json:"denoise,omitempty"`
 	Noise       float64         `json:"noise,omitempty"` // of final quality: the error that is let pass; 0 for the usual
@@ -43,7 +43,7 @@ type Settings struct {
 func Defaults(s *shot.Shot) Settings {
 	return Settings{
 		Width: s.Format.Width, Height: s.Format.Height, From: 0, To: s.Frames - 1, First: 1, Padding: 4,
-		Name: "{model}.{frame}", Quality: render.Proof, Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
+		Name: "{model}.{frame}", Quality: render.Proof, Denoise: true, Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
 	}
 }
 

@@ -39,6 +39,15 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 		view := framing.Optics(d.Parts[i].Camera, d.Format)
 		r.View = &view
 	}
+	r.Optics = map[string]framing.View{}
+	for i := range d.Parts {
+		if d.Parts[i].Camera != nil {
+			r.Optics[d.Parts[i].ID] = framing.Optics(d.Parts[i].Camera, d.Format)
+		}
+	}
+	for i := range d.Angles {
+		r.Optics[d.Angles[i].ID] = framing.Optics(&d.Angles[i].Lens, d.Angles[i].Format)
+	}
 	for _, s := range d.Sources {
 		standing, err := stage.Measure(d, s.Root, st.assets)
 		if err != nil {

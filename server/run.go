@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"math"
 
 	"perigyre/core/shot"
 	"perigyre/core/stage"
@@ -11,39 +12,78 @@ import (
 	"perigyre/store"
 )
 
-// StartRuns queues a run of a shot, or one for each of several cameras, and returns the first. All are checked
-// before any is queued.
+// maxTogether runs are queued at a press.
+const maxTogether = 500
+
+// StartRuns queues a run of a shot, or one for each camera, finish and format of several, and returns the first. All are
+// checked before any is queued, and each camera is fitted for each format.
 func (st *Studio) StartRuns(id string, r RunRequest) (*RunReply, error) {
 	h, err := st.open(id)
 	if err != nil {
 		return nil, err
 	}
-	through := r.Cameras
-	if len(through) == 0 {
-		through = []string{h.Document.Camera}
+	or := func(list []string, one string) []string {
+		if len(list) == 0 {
+			return []string{one}
+		}
+		return list
 	}
-	o := r.Settings
-	o.Apart = len(through) > 1
-	var list []*shot.Shot
+	through, finishes, sizes := or(r.Cameras, h.Document.Camera), or(r.Finishes, h.Document.Finish), r.Formats
+	if len(sizes) == 0 {
+		sizes = []shot.Format{h.Document.Format}
+	}
+	if n := len(through) * len(finishes) * len(sizes); n > maxTogether {
+		return nil, refused{fmt.Errorf("these are %d runs, more than the %d that are queued at a time", n, maxTogether)}
+	}
+	type one struct {
+		d *shot.Shot
+		o runs.Settings
+	}
+	var list []one
 	for _, camera := range through {
-		d := h.Document.Clone()
-		if camera != d.Camera {
-			if p := d.Part(camera); p == nil || p.Camera == nil {
-				return nil, refused{fmt.Errorf("one of the cameras to render through is not in the shot any more")}
-			}
-			d.Camera = camera
-			if err := stage.FitCamera(d, st.assets, &st.subjects); err != nil { // fitted for this camera
-				return nil, refused{err}
+		for _, size := range sizes {
+			for _, finish := range finishes {
+				d := h.Document.Clone()
+				o := r.Settings
+				o.Among = nil
+				if p := d.Part(camera); p == nil || p.Camera == nil {
+					return nil, refused{fmt.Errorf("one of the cameras to render through is not in the shot any more")}
+				}
+				// Other formats are as large as theirs says, by the share of its own that the shot's is rendered at.
+				share := float64(o.Width) / float64(d.Format.Width)
+				other := size != d.Format
+				d.Finish = finish
+				if camera != d.Camera || other {
+					d.Camera, d.Format = camera, size
+					if other {
+						o.Width, o.Height = int(math.Max(1, math.Round(share*float64(size.Width)))), int(math.Max(1, math.Round(share*float64(size.Height))))
+					}
+					if err := stage.FitCamera(d, st.assets, &st.subjects); err != nil { // fitted for this camera and format
+						return nil, refused{err}
+					}
+				}
+				if err := d.Validate(); err != nil {
+					return nil, refused{err}
+				}
+				names := runs.NamesOf(h.Project, d)
+				for _, w := range []struct {
+					several bool
+					word    string
+				}{{len(through) > 1, names.Camera}, {len(finishes) > 1, names.Finish}, {len(sizes) > 1, names.Format}} {
+					if w.several {
+						o.Among = append(o.Among, w.word)
+					}
+				}
+				if _, err := runs.NewPlan(d, names, o, "", st.stock); err != nil {
+					return nil, refused{err}
+				}
+				list = append(list, one{d, o})
 			}
 		}
-		if _, err := runs.NewPlan(d, runs.NamesOf(h.Project, d), o, "", st.stock); err != nil {
-			return nil, refused{err}
-		}
-		list = append(list, d)
 	}
 	first := ""
-	for _, d := range list {
-		run, err := st.queue.Start(h.Shot, h.Project, d, o)
+	for _, x := range list {
+		run, err := st.queue.Start(h.Shot, h.Project, x.d, x.o)
 		if err != nil {
 			return nil, refused{err}
 		}

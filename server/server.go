@@ -84,6 +84,14 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/assets/:hash/images/:number", st.getImage)
 	api.Get("/shapes", getShape)
 
+	api.Post("/shots", func(c fiber.Ctx) error {
+		var r ShotRequest
+		if err := read(c, &r); err != nil {
+			return err
+		}
+		made, err := st.NewShot(r.Project, strings.TrimSpace(r.Name))
+		return reply(c, made, err)
+	})
 	api.Get("/shots/:id", st.sendShot)
 	api.Delete("/shots/:id", func(c fiber.Ctx) error {
 		return st.listed(c, st.store.RemoveShot(c.Params("id")))
@@ -312,7 +320,7 @@ func (st *Studio) getState(c fiber.Ctx) error {
 }
 
 // described are the kinds of things that the core knows.
-var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets, lighting.Rigs, lighting.Studios}
+var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets, shot.Formats, lighting.Rigs, lighting.Studios}
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
 func (st *Studio) getEvents(c fiber.Ctx) error {

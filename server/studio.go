@@ -131,6 +131,21 @@ func (st *Studio) Import(ctx context.Context, files []library.File, unit, projec
 	return &Imported{project, id, *report}, nil
 }
 
+// NewShot makes an empty shot of a project, or of a new one where project is empty.
+func (st *Studio) NewShot(project, name string) (made Made, err error) {
+	if err := shot.CheckName("a shot", name); err != nil {
+		return made, refused{err}
+	}
+	made.Project = project
+	if project == "" {
+		made.Project, made.Shot, err = st.store.AddProject(name, stage.Empty("Shot 1", store.NewID), "Begin an empty shot")
+	} else {
+		made.Shot, err = st.store.AddShot(project, stage.Empty(name, store.NewID), "Begin an empty shot")
+	}
+	st.hub.send(Event{Projects: true})
+	return made, err
+}
+
 // keepReport stores what arrived with an asset.
 func (st *Studio) keepReport(hash string, r *library.Report) error {
 	text, err := json.Marshal(r)

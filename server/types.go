@@ -39,35 +39,49 @@ type (
 		Shapes  []mesh.Description `json:"shapes"`
 		Values  []shot.ValueWords  `json:"values"`  // that a part's pins can animate
 		Presets []material.Preset  `json:"presets"` // materials to start from
+		Formats []shot.NamedFormat `json:"formats"`
 		Rigs    []shot.Rig         `json:"rigs"`
 		Studios []lighting.Studio  `json:"studios"` // surroundings that are worked out
 	}
 
 	// ShotReply is a shot with what follows from it.
 	ShotReply struct {
-		ID       string            `json:"id"`
-		Project  string            `json:"project"`
-		Version  int               `json:"version"`
-		Revision int               `json:"revision"` // its place in the history
-		Pictured bool              `json:"pictured"` // there is a small picture of it there
-		CanUndo  bool              `json:"canUndo"`
-		CanRedo  bool              `json:"canRedo"`
-		Saved    time.Time         `json:"saved"`
-		Document DocumentText      `json:"document"`
-		Margins  *framing.Margins  `json:"margins"` // null where nothing is visible
-		View     *framing.View     `json:"view"`    // of the render camera, null without one
-		Loop     check.Verdict     `json:"loop"`
-		Findings []check.Finding   `json:"findings"`
-		Seam     []loop.Gap        `json:"seam"`
-		Moves    []MoveReply       `json:"moves"`
-		Pins     []PinsReply       `json:"pins"`   // of parts that have some
-		Shown    []Shown           `json:"shown"`  // of every part, in their order
-		Wobble   *float64          `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
-		Reports  []library.Report  `json:"reports"`
-		Standing []stage.Standing  `json:"standing"` // of each import
-		Lights   []edit.LightPlace `json:"lights"`
+		ID       string                  `json:"id"`
+		Project  string                  `json:"project"`
+		Version  int                     `json:"version"`
+		Revision int                     `json:"revision"` // its place in the history
+		Pictured bool                    `json:"pictured"` // there is a small picture of it there
+		CanUndo  bool                    `json:"canUndo"`
+		CanRedo  bool                    `json:"canRedo"`
+		Saved    time.Time               `json:"saved"`
+		Document DocumentText            `json:"document"`
+		Margins  *framing.Margins        `json:"margins"` // null where nothing is visible
+		Optics   map[string]framing.View `json:"optics"`  // of every camera and angle, by id
+		View     *framing.View           `json:"view"`    // of the render camera, null without one
+		Loop     check.Verdict           `json:"loop"`
+		Findings []check.Finding         `json:"findings"`
+		Seam     []loop.Gap              `json:"seam"`
+		Moves    []MoveReply             `json:"moves"`
+		Pins     []PinsReply             `json:"pins"`   // of parts that have some
+		Shown    []Shown                 `json:"shown"`  // of every part, in their order
+		Wobble   *float64                `json:"wobble"` // metres from the turntable's axis to the middle of what turns on it, null without a turntable
+		Reports  []library.Report        `json:"reports"`
+		Standing []stage.Standing        `json:"standing"` // of each import
+		Lights   []edit.LightPlace       `json:"lights"`
 
 		document *shot.Shot
+	}
+
+	// Made is a new shot.
+	Made struct {
+		Project string `json:"project"`
+		Shot    string `json:"shot"`
+	}
+
+	// ShotRequest asks for an empty shot of a project, or of a new project where none is named.
+	ShotRequest struct {
+		Project string `json:"project"`
+		Name    string `json:"name"`
 	}
 
 	// MoveReply is how a move reads and is drawn.
@@ -189,8 +203,10 @@ type (
 	// RunRequest starts a run or a test frame.
 	RunRequest struct {
 		Settings runs.Settings `json:"settings"`
-		Frame    int           `json:"frame"`             // of a test frame
-		Cameras  []string      `json:"cameras,omitempty"` // a run through each; that of the shot where it is empty
+		Frame    int           `json:"frame"`              // of a test frame
+		Cameras  []string      `json:"cameras,omitempty"`  // a run through each; that of the shot where it is empty
+		Finishes []string      `json:"finishes,omitempty"` // and in each, "" for as it came; the one that is shown where it is empty
+		Formats  []shot.Format `json:"formats,omitempty"`  // and in each; that of the shot where it is empty
 	}
 
 	// RunReply is a run with its frames.

@@ -37,7 +37,7 @@ func renderCommand() *cobra.Command {
 	passFiles := f.Bool("pass-files", false, "of EXR: each pass in a file of its own")
 	quality := f.String("quality", "final", "draft, proof, final or exact")
 	noise := f.Float64("noise", 0, "of final quality: the error that is let pass, such as 0.02")
-	denoise := f.Bool("denoise", false, "smooth the noise that is left")
+	denoise := f.Bool("denoise", true, "smooth the noise that is left")
 	backdrop := f.String("backdrop", "", "colour such as #f4f1ea in place of alpha")
 	first := f.Int("first", 1, "number of the shot's frame 0 in the file names")
 	pattern := f.String("name", "{shot}.{frame}", "file names, with {project}, {shot}, {model}, {camera} and {frame}")

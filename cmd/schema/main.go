@@ -25,31 +25,33 @@ import (
 
 // wire holds every type that goes over the wire.
 type wire struct {
-	State    server.State          `json:"state"`
-	Shot     server.ShotReply      `json:"shot"`
-	Change   server.ShotChange     `json:"change"`
-	Edit     server.EditRequest    `json:"edit"`
-	Version  server.VersionRequest `json:"version"`
-	Imported server.Imported       `json:"imported"`
-	Names    server.NameReply      `json:"names"`
-	RunAsked server.RunRequest     `json:"runRequest"`
-	Run      server.RunReply       `json:"run"`
-	Event    server.Event          `json:"event"`
-	Error    server.ErrorReply     `json:"error"`
-	History  []server.Revision     `json:"history"`
-	Hole     mesh.Cylinder         `json:"hole"`
-	Triage   library.Triage        `json:"triage"`
-	Replaced library.Replaced      `json:"replaced"`
-	Textured library.Textured      `json:"textured"`
-	Numbers  library.Numbers       `json:"numbers"`
-	Compare  server.CompareReply   `json:"compare"`
-	Paste    server.PasteRequest   `json:"paste"`
-	Pasted   server.PasteReply     `json:"pasted"`
-	Parts    server.PartsRequest   `json:"parts"`
-	Suiting  server.SuitingReply   `json:"suiting"`
-	Curves   server.CurvesReply    `json:"curves"`
-	Font     server.FontReply      `json:"font"`
-	HoleAsk  server.HoleRequest    `json:"holeRequest"`
+	State       server.State          `json:"state"`
+	Shot        server.ShotReply      `json:"shot"`
+	Change      server.ShotChange     `json:"change"`
+	Edit        server.EditRequest    `json:"edit"`
+	Version     server.VersionRequest `json:"version"`
+	Imported    server.Imported       `json:"imported"`
+	Made        server.Made           `json:"made"`
+	ShotRequest server.ShotRequest    `json:"shotRequest"`
+	Names       server.NameReply      `json:"names"`
+	RunAsked    server.RunRequest     `json:"runRequest"`
+	Run         server.RunReply       `json:"run"`
+	Event       server.Event          `json:"event"`
+	Error       server.ErrorReply     `json:"error"`
+	History     []server.Revision     `json:"history"`
+	Hole        mesh.Cylinder         `json:"hole"`
+	Triage      library.Triage        `json:"triage"`
+	Replaced    library.Replaced      `json:"replaced"`
+	Textured    library.Textured      `json:"textured"`
+	Numbers     library.Numbers       `json:"numbers"`
+	Compare     server.CompareReply   `json:"compare"`
+	Paste       server.PasteRequest   `json:"paste"`
+	Pasted      server.PasteReply     `json:"pasted"`
+	Parts       server.PartsRequest   `json:"parts"`
+	Suiting     server.SuitingReply   `json:"suiting"`
+	Curves      server.CurvesReply    `json:"curves"`
+	Font        server.FontReply      `json:"font"`
+	HoleAsk     server.HoleRequest    `json:"holeRequest"`
 }
 
 func main() {

@@ -176,7 +176,6 @@ func TestTreeEdits(t *testing.T) {
 	for says, a := range map[string]Change{
 		"is locked":         &Stand{Parts: []string{"b"}},
 		"into itself":       &PutIn{Parts: []string{"g1"}, Parent: "g2"},
-		"no group":          &PutIn{Parts: []string{"g1"}, Parent: "d"},
 		"different groups":  &Group{Parts: []string{"c", "d"}, ID: "n"},
 		"nothing is chosen": &Stand{},
 		"any more":          &Centre{Parts: []string{"gone"}},

@@ -40,6 +40,7 @@ func varied(t testing.TB) *shot.Shot {
 		{Kind: "squash", Data: &move.Squash{Axis: 1, Amount: 0.5}},
 		{Kind: "flex", Data: &move.Flex{Shape: "bend", Axis: 0, Towards: 1, Length: 1, Angle: 1}},
 		{Kind: "nod", Data: &move.Nod{Axis: x, Frame: shot.OwnFrame, Amplitude: 0.3, Swings: 3, Decrement: 0.5}},
+		{Kind: "aim", Data: &move.Aim{Target: "p2", Offset: x}},
 		{Kind: "look", Data: &move.Look{What: "opacity", From: [3]float64{1}, To: [3]float64{0.2}}},
 	}
 	s := shot.New("varied")

@@ -144,8 +144,8 @@ func (e *PutIn) Do(w *Work) (string, error) {
 		return "", fmt.Errorf("the group to put them into is not in this shot any more")
 	}
 	lamps := !slices.ContainsFunc(list, func(i int) bool { return w.Shot.Parts[i].Light == nil }) // lights are bound to any part
-	if to >= 0 && w.Shot.Parts[to].Kind != shot.Group && !lamps {
-		return "", fmt.Errorf("%s is no group; parts are put into groups", w.Shot.Parts[to].Name)
+	if to >= 0 && (w.Shot.Parts[to].Kind == shot.Floor || w.Shot.Parts[to].Kind == shot.Copies) {
+		return "", fmt.Errorf("nothing can be put into %s", w.Shot.Parts[to].Name)
 	}
 	words := fmt.Sprintf("Put %s into the room", w.names(list))
 	switch {
@@ -190,6 +190,25 @@ func (e *PutIn) Do(w *Work) (string, error) {
 	return words, nil
 }
 
+// aside is how far a copy of a part is put from it, in its parent's frame: to the right in the room, so that it can be seen and
+// grasped. Where pins place it, it stays.
+func (w *Work) aside(root int) geom.Vec3 {
+	p := &w.Shot.Parts[root]
+	box, err := w.bounds(root)
+	if err != nil || box.Empty() || len(p.Tracks) > 0 {
+		return geom.Vec3{}
+	}
+	d := geom.Vec3{1.1 * box.Size()[0], 0, 0}
+	if up := w.Index().Part(p.Parent); up >= 0 {
+		inv, ok := w.World()[up].Inverse()
+		if !ok {
+			return geom.Vec3{}
+		}
+		d = inv.Vector(d)
+	}
+	return d
+}
+
 // Duplicate makes copies of parts with all in them, beside them.
 type Duplicate struct {
 	Parts []string `json:"parts"`
@@ -211,6 +230,7 @@ func (e *Duplicate) Do(w *Work) (string, error) {
 	ids := map[string]string{}
 	var made []shot.Part
 	for _, root := range list {
+		aside := w.aside(root)
 		for i := range w.Shot.Parts {
 			if !w.Index().Within(i, root) {
 				continue
@@ -221,6 +241,7 @@ func (e *Duplicate) Do(w *Work) (string, error) {
 			p.ID = id
 			if i == root {
 				p.Name = nextName(w.Shot, made, p.Name)
+				p.Rest.Position = p.Rest.Position.Add(aside)
 				w.Made = append(w.Made, id)
 			} else {
 				p.Parent = ids[p.Parent]

@@ -16,12 +16,13 @@ type Film struct {
 	Layers        []Layer   // the passes that were asked for
 	guides        *guides
 	mattes        []scene.Matte
-	full          bool // the sky lies behind all of it
-	top, of       int  // the row of the picture that it begins at, and how many the picture has
+	full          bool    // the sky lies behind all of it
+	top, of       int     // the row of the picture that it begins at, and how many the picture has
+	fade          float32 // share of the picture's shorter side over which the floor's shadow comes in from its edges
 }
 
 func newFilm(width, height int, s *Scene) *Film {
-	return &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height), full: s.seen, of: height}
+	return &Film{Width: width, Height: height, Pix: make([]float32, 4*width*height), full: s.seen, of: height, fade: s.fade}
 }
 
 // Reach returns the smallest window that holds all pixels that are not 0, at least one.

@@ -130,6 +130,32 @@ func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 	return apart, nil
 }
 
+// inside is how much of the floor's shadow is left at a pixel: none at the picture's edges, where it would be cut off, and all
+// of it further in than the fade.
+func (f *Film) inside(i int) float32 {
+	if f.fade <= 0 {
+		return 1
+	}
+	x, y := float32(i%f.Width)+0.5, float32(f.top+i/f.Width)+0.5
+	w, h := float32(f.Width), float32(f.of)
+	k := min(min(x, w-x), min(y, h-y)) / (min(w, h) * f.fade)
+	k = min(1, max(0, k))
+	return k * k * (3 - 2*k)
+}
+
+// surely is how much of the floor's shadow that was measured is more than noise: a single ray of few that met something far off
+// would leave a speck where there is no shadow to speak of. One of n that is shadowed gives a mean as large as its own
+// deviation.
+func (p *gathered) surely() float32 {
+	off := p.shadow.off(p.n)
+	if off == 0 {
+		return 1
+	}
+	k := float32(p.shadow.sum)/float32(p.n)/off - 1
+	k = min(1, max(0, k))
+	return k * k * (3 - 2*k)
+}
+
 // put develops a pixel. Shadow on the floor becomes alpha: the share of the light there that something keeps
 // away.
 func (f *Film) put(i int, p *gathered, c *camera) {
@@ -139,7 +165,7 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 	}
 	alpha, shadow := p.alpha/n, float32(0)
 	if p.unshaded > 0 {
-		shadow = max(0, 1-p.shaded/p.unshaded)
+		shadow = max(0, 1-p.shaded/p.unshaded) * f.inside(i) * p.surely()
 		alpha += p.floors / n * shadow
 	}
 	if f.full { // the sky lies behind all of it

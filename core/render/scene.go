@@ -29,6 +29,7 @@ type Scene struct {
 	seen   bool     // the sky is, behind everything
 	camera camera
 	floor  *float32 // height of the floor that receives shadow, if there is one
+	fade   float32  // see Film
 	holes  bool     // something has alpha
 	size   float32  // of all that is seen, metres
 	moving bool     // something moves while the shutter is open
@@ -81,6 +82,7 @@ func NewScene(from *scene.Scene, props *Props) (*Scene, error) {
 	sc := &Scene{seen: from.Sky.Seen, moving: from.Moving(), mattes: from.Mattes}
 	if from.Floor != nil {
 		y := float32(*from.Floor)
+		sc.fade = float32(from.Fade)
 		sc.floor = &y
 	}
 	p := placing{sc: sc, props: props, box: geom.EmptyBox(), skins: map[scene.Surface]*skin{}, bent: map[string][]shape{}}

@@ -64,7 +64,7 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 		switch {
 		case p.Kind == shot.Floor && p.Shaped() == nil:
 			y := r.world[i][13]
-			out.Floor = &y
+			out.Floor, out.Fade = &y, p.Fades()
 		case p.Mesh != nil || p.Shaped() != nil:
 			out.Bodies = append(out.Bodies, r.body(i, i, geom.Identity))
 			roots = append(roots, i)

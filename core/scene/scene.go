@@ -17,6 +17,7 @@ import (
 type Scene struct {
 	Bodies   []Body     // solids, in the order in which they are drawn
 	Floor    *float64   // height of the floor that receives shadow and is not seen, or nil
+	Fade     float64    // share of the picture's shorter side over which the shadow on that floor comes in from the edges
 	Lights   []Light    // those that are on
 	Sky      Sky        // light from all sides
 	Cutters  []Cutter   // what opens windows in bodies

@@ -52,7 +52,19 @@ type Part struct {
 	Copies *Spread     `json:"copies,omitempty"`
 	Cut    *Cut        `json:"cut,omitempty"`
 	Mark   *Mark       `json:"mark,omitempty"`   // of a group: what its parts are made from
+	Fade   *float64    `json:"fade,omitempty"`   // of a floor that only receives shadow: the share of the picture's shorter side over which the shadow fades out before the edge; UsualFade where it is null
 	Ground float64     `json:"ground,omitempty"` // of a floor: the side of the square that is seen, metres; 0 for one that only receives shadow
+}
+
+// UsualFade is how far from the picture's edge a floor's shadow fades out, so that no comp shows a cut edge.
+const UsualFade = 0.1
+
+// Fades returns how far from the picture's edge the shadow on a floor fades out.
+func (p *Part) Fades() float64 {
+	if p.Fade != nil {
+		return *p.Fade
+	}
+	return UsualFade
 }
 
 // Shaped returns the shape of a part that is made from measures, a plinth's disc too, or nil.

@@ -213,6 +213,9 @@ func (p *Part) validate(materials map[string]bool) error {
 	if p.Ground != 0 && (p.Kind != Floor || !positive(p.Ground)) {
 		return wrong("ground", "a floor that is seen has a side of more than 0")
 	}
+	if p.Fade != nil && !within(0, 0.5, *p.Fade) {
+		return wrong("fade", "a shadow fades out over 0 to 50 %% of the picture")
+	}
 	for i := range p.Tracks {
 		t := &p.Tracks[i]
 		if values[t.Value] {

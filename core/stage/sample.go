@@ -25,7 +25,7 @@ func Sample(m material.Material) *shot.Shot {
 		s.Parts = append(s.Parts, p)
 	}
 	from := geom.Vec3{-0.12, 0.14, 0.12}
-	at(shot.Part{Name: "ball", Kind: shot.Made, Shape: &mesh.Shape{Kind: mesh.SphereShape, Radius: 0.03, Sides: 96}, Materials: []string{"m"}}, geom.Vec3{}, geom.NoTurn)
+	at(shot.Part{Name: "ball", Kind: shot.Made, Shape: &mesh.Shape{Kind: mesh.SphereShape, Radius: 0.03, Sides: 96}, Materials: []string{"m"}}, geom.Vec3{0, -0.03, 0}, geom.NoTurn) // it stands on its origin
 	at(shot.Part{Name: "window", Kind: shot.Light, Light: &shot.LightSpec{Width: 0.12, Height: 0.12, Color: [3]float64{1, 1, 1}, Strength: 7}}, from, geom.LookAlong(from.Mul(-1)))
 	// The ball's outline, of the angle asin(r / d), fills 90 % of the picture.
 	const distance, focal = 0.25, 50.0

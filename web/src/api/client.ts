@@ -6,8 +6,10 @@ import type {
   Edit,
   ErrorReply,
   FontReply,
+  Format,
   HoleRequest,
   Imported,
+  Made,
   NameReply,
   Numbers,
   Replaced,
@@ -69,6 +71,7 @@ const json = async <T>(method: string, path: string, body?: unknown) =>
 
 export const api = {
   zippable: (run: string) => ask("GET", `/api/runs/${run}/frames.zip?some=1&check=1`),
+  newShot: (project: string, name: string) => json<Made>("POST", "/api/shots", { project, name }),
   studio: (name: string) => json<FontReply>("POST", `/api/skies/studio?name=${encodeURIComponent(name)}`),
   state: () => json<State>("GET", "/api/state"),
   renameProject: (id: string, name: string) => json<State>("PUT", `/api/projects/${id}`, { name }),
@@ -106,8 +109,11 @@ export const api = {
     return { picture: await r.blob(), seconds: Number(r.headers.get("X-Seconds")) };
   },
   cancelTest: (id: string) => ask("DELETE", `/api/shots/${id}/test`),
-  startRun: (id: string, settings: Settings, cameras: string[]) =>
-    json<RunReply>("POST", `/api/shots/${id}/runs`, { settings, frame: 0, cameras }),
+  startRun: (
+    id: string,
+    settings: Settings,
+    several: { cameras: string[]; finishes: string[]; formats: Format[] },
+  ) => json<RunReply>("POST", `/api/shots/${id}/runs`, { settings, frame: 0, ...several }),
   runs: () => json<RunReply[]>("GET", "/api/runs"),
   run: (id: string) => json<RunReply>("GET", `/api/runs/${id}`),
   setRun: (id: string, state: "paused" | "cancelled" | "waiting") =>

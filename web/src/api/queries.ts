@@ -1,7 +1,7 @@
 import { keepPreviousData, QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { say } from "../state/notices";
-import { useUi } from "../state/ui";
+import { choose, useUi } from "../state/ui";
 import { parseBake } from "../views/bake";
 import { whole } from "./change";
 import { api, Refusal } from "./client";
@@ -82,16 +82,22 @@ let turn: Promise<unknown> = Promise.resolve();
 /** Resolves when the changes asked for so far have been answered. */
 export const answered = () => turn;
 
-function change(id: string, ask: (version: number) => Promise<ShotChange>): Promise<boolean> {
+function change(
+  id: string,
+  ask: (version: number) => Promise<ShotChange>,
+  then?: (made: string[]) => void,
+): Promise<boolean> {
   const next = turn.then(async () => {
     const seen = client.getQueryData<ShotReply>(keys.shot(id));
     if (!seen) return false;
     try {
-      const reply = whole(seen, await ask(seen.version));
+      const answer = await ask(seen.version);
+      const reply = whole(seen, answer);
       client.setQueryData<ShotReply>(keys.shot(id), (held) =>
         held && held.version > reply.version ? held : reply,
       );
       if (reply.document.name !== seen.document.name) void client.invalidateQueries({ queryKey: keys.state });
+      then?.(answer.made ?? []);
       return true;
     } catch (e) {
       if (e instanceof Refusal && e.shot) client.setQueryData(keys.shot(id), e.shot);
@@ -112,6 +118,18 @@ export function useEdits() {
       id === null ? Promise.resolve(false) : change(id, (version) => api.edit(id, version, list)),
     [id],
   );
+  // An edit that makes parts leaves those selected: what comes next is meant for them.
+  const make = useCallback(
+    (...list: Edit[]) =>
+      id === null
+        ? Promise.resolve(false)
+        : change(
+            id,
+            (version) => api.edit(id, version, list),
+            (made) => made.length > 0 && choose(made),
+          ),
+    [id],
+  );
   const undo = useCallback(() => {
     if (id !== null && q.getQueryData<ShotReply>(keys.shot(id))?.canUndo)
       void change(id, (v) => api.undo(id, v));
@@ -124,5 +142,5 @@ export function useEdits() {
     (n: number) => (id === null ? Promise.resolve(false) : change(id, (v) => api.restore(id, v, n))),
     [id],
   );
-  return { edit, undo, redo, restore };
+  return { edit, make, undo, redo, restore };
 }

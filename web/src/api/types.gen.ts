@@ -257,6 +257,8 @@ export interface Wire {
   edit: EditRequest;
   version: VersionRequest;
   imported: Imported;
+  made: Made;
+  shotRequest: ShotRequest;
   names: NameReply;
   runRequest: RunRequest;
   run: RunReply;
@@ -305,6 +307,7 @@ export interface Kinds {
   shapes: MeshDescription[];
   values: ShotValueWords[];
   presets: Preset[];
+  formats: NamedFormat[];
   rigs: Rig[];
   studios: Studio[];
 }
@@ -507,6 +510,11 @@ export interface Placing {
    */
   scale: [number, number];
 }
+export interface NamedFormat {
+  name: string;
+  width: number;
+  height: number;
+}
 export interface Rig {
   name: string;
   note?: string;
@@ -577,6 +585,9 @@ export interface ShotReply {
   saved: string;
   document: Shot;
   margins: Margins | null;
+  optics: {
+    [k: string]: FramingView;
+  };
   view: FramingView | null;
   loop: Verdict;
   findings: Finding[];
@@ -646,6 +657,7 @@ export interface Part {
   copies?: Spread;
   cut?: Cut;
   mark?: Mark;
+  fade?: number;
   ground?: number;
 }
 export interface Rest {
@@ -664,6 +676,7 @@ export interface Move {
   laps?: number;
   after: string;
   pins?: Track[];
+  aim?: AimMove;
   burst?: BurstMove;
   flex?: FlexMove;
   flight?: FlightMove;
@@ -694,6 +707,10 @@ export interface Track {
   pins: Pin[];
   before?: string;
   after?: string;
+}
+export interface AimMove {
+  target: string;
+  offset: Vec3;
 }
 export interface BurstMove {
   spread: number;
@@ -1505,6 +1522,14 @@ export interface Imported {
   shot: string;
   report: Report;
 }
+export interface Made {
+  project: string;
+  shot: string;
+}
+export interface ShotRequest {
+  project: string;
+  name: string;
+}
 export interface NameReply {
   first: string;
   last: string;
@@ -1516,6 +1541,8 @@ export interface RunRequest {
   settings: Settings;
   frame: number;
   cameras?: string[];
+  finishes?: string[];
+  formats?: Format[];
 }
 export interface Settings {
   width: number;
@@ -1539,7 +1566,7 @@ export interface Settings {
   tight?: boolean;
   passes?: string[];
   passFiles?: boolean;
-  apart?: boolean;
+  among?: string[];
   only?: number[];
   denoise?: boolean;
   noise?: number;

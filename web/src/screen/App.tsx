@@ -38,10 +38,8 @@ export function App() {
     if (d) clock.configure(d.frames, d.rate.num / d.rate.den, d.ending === "loop");
   }, [d]);
   useEffect(() => {
-    if (shot?.id) {
-      clock.seek(0);
-      clock.play(1); // a shot opens playing
-    }
+    clock.play(0);
+    clock.seek(0);
   }, [shot?.id]);
 
   const open = id !== null && shot?.id === id;
@@ -79,7 +77,7 @@ function Notices() {
   const online = useProgress((s) => s.online);
   return (
     <div
-      className="pointer-events-none fixed bottom-3 left-1/2 z-50 flex w-max max-w-[640px] -translate-x-1/2 flex-col gap-1.5"
+      className="pointer-events-none fixed top-[50px] left-1/2 z-50 flex w-max max-w-[640px] -translate-x-1/2 flex-col gap-1.5"
       role="status"
     >
       {!online && (

@@ -2,14 +2,16 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { Box, Upload } from "lucide-react";
 import { useEffect } from "react";
 import { create } from "zustand";
-import { bringIn } from "../api/client";
+import { api, bringIn } from "../api/client";
 import { newId } from "../api/ids";
 import { client, keys } from "../api/queries";
+import type { Edit } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { say } from "../state/notices";
 import { useProgress } from "../state/progress";
 import { openShot, useUi } from "../state/ui";
 import { bringTextures } from "../sheets/TextureSection";
+import { beginEmpty } from "./begin";
 import { pasteParts } from "./clipboard";
 import { choose, dropped, isPicture, models } from "./files";
 
@@ -112,10 +114,34 @@ export function BringInPanel({ first }: { first?: boolean }) {
       <Button primary onClick={() => askForFiles()}>
         <Upload size={14} /> Choose a model…
       </Button>
+      {first && <BeginWith />}
       <p className="text-[11px] text-quiet">
         GLB, glTF with its files, OBJ with MTL and textures, STL, PLY, 3MF, an SVG mark; or a zip of these.
       </p>
     </div>
+  );
+}
+
+/** Ways to begin without a file. */
+function BeginWith() {
+  const begin = async (edit: Edit | null) => {
+    const shot = await beginEmpty("", "Untitled");
+    if (shot === null || !edit) return;
+    try {
+      const now = await api.shot(shot);
+      await api.edit(shot, now.version, [edit]);
+      await client.invalidateQueries({ queryKey: keys.shot(shot) });
+    } catch (e) {
+      say((e as Error).message);
+    }
+  };
+  return (
+    <p className="flex flex-wrap items-center justify-center gap-1.5 text-quiet">
+      or begin with
+      <Button onClick={() => void begin(null)}>an empty shot</Button>
+      <Button onClick={() => void begin({ addShape: { kind: "sphere", id: newId() } })}>a shape</Button>
+      <Button onClick={() => void begin({ addWord: { id: newId() } })}>a word</Button>
+    </p>
   );
 }
 

@@ -2,6 +2,7 @@ import { ChevronRight, Eye, EyeOff, Lock, Search } from "lucide-react";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useEdits } from "../api/queries";
 import type { Part, ShotReply } from "../api/types.gen";
+import { AddPart } from "../sheets/AddPart";
 import { choose, select, toggle, useUi } from "../state/ui";
 
 interface Line {
@@ -137,14 +138,17 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
             <span className="text-quiet">
               {chosen.length > 1 ? `${chosen.length} of ${parts.length} selected` : `${parts.length} parts`}
             </span>
-            <button
-              type="button"
-              aria-label="Search parts"
-              onClick={() => setSearching(true)}
-              className="p-1 text-quiet hover:text-ink"
-            >
-              <Search size={13} />
-            </button>
+            <span className="flex items-center gap-0.5">
+              <AddPart shot={shot} />
+              <button
+                type="button"
+                aria-label="Search parts"
+                onClick={() => setSearching(true)}
+                className="p-1 text-quiet hover:text-ink"
+              >
+                <Search size={13} />
+              </button>
+            </span>
           </>
         )}
       </div>
@@ -157,6 +161,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
         className="min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
         onScroll={(e) => setScroll({ top: e.currentTarget.scrollTop, height: e.currentTarget.clientHeight })}
         onKeyDown={press}
+        onClick={() => select(null)} // beside the rows
         onDragLeave={(e) =>
           e.relatedTarget && !e.currentTarget.contains(e.relatedTarget as Node) && setTarget(null)
         }
@@ -196,10 +201,17 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
                   const r = e.currentTarget.getBoundingClientRect();
                   const y = (e.clientY - r.top) / r.height;
                   const how =
-                    part.kind === "group" && y > 0.3 && y < 0.7 ? "into" : y < 0.5 ? "before" : "after";
+                    part.kind !== "floor" && !part.copies && y > 0.3 && y < 0.7
+                      ? "into"
+                      : y < 0.5
+                        ? "before"
+                        : "after";
                   if (target?.id !== part.id || target.how !== how) setTarget({ id: part.id, how });
                 }}
-                onClick={(e) => click(e, i)}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  click(e, i);
+                }}
                 style={{ paddingLeft: 6 + depth * 12, height: rowHeight }}
                 className={`group relative flex cursor-default items-center gap-1 pr-2 ${
                   on ? "bg-verdigris/20 shadow-[inset_2px_0_0_var(--verdigris)]" : "hover:bg-raised"
@@ -254,7 +266,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
 }
 
 function noteOf(shot: ShotReply, part: Part, children: number): string {
-  if (part.id === shot.document.camera) return "in use · locked";
+  if (part.id === shot.document.camera) return "in use";
   if (part.copies)
     return `×${part.copies.kind === "grid" ? part.copies.count.reduce((a, b) => a * b, 1) : part.copies.count[0]}`;
   if (part.moves.length === 1) return part.moves[0]!.kind;

@@ -19,6 +19,7 @@ import { Button, itemClass, listClass } from "../fields/controls";
 import { say } from "../state/notices";
 import { goTo, openShot, steps, useUi } from "../state/ui";
 import { ask } from "./ask";
+import { beginEmpty } from "./begin";
 import { askForFiles } from "./BringIn";
 import { Logo } from "./Logo";
 
@@ -63,6 +64,15 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
     } catch (e) {
       say((e as Error).message);
     }
+  };
+  const begin = async (of: string) => {
+    const n = (project?.shots.length ?? 0) + 1;
+    const name = await ask(
+      of
+        ? { title: "Name of the new shot", value: `Shot ${n}`, yes: "Begin" }
+        : { title: "Name of the new project", value: "Untitled", yes: "Begin" },
+    );
+    if (name !== null) await beginEmpty(of, name);
   };
   const renameShot = async () => {
     const name = shot && (await ask({ title: "Name of the shot", value: shot.document.name, yes: "Rename" }));
@@ -127,8 +137,18 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
             <Upload size={13} /> Bring in a model or a saved project…
           </button>
         </MenuItem>
+        <MenuItem>
+          <button type="button" className={itemClass + " w-full"} onClick={() => void begin("")}>
+            <span className="w-[13px]" /> A new project, empty
+          </button>
+        </MenuItem>
         {project && (
           <>
+            <MenuItem>
+              <button type="button" className={itemClass + " w-full"} onClick={() => void begin(project.id)}>
+                <span className="w-[13px]" /> A new shot of this project, empty
+              </button>
+            </MenuItem>
             <MenuItem>
               <button type="button" className={itemClass + " w-full"} onClick={() => askForFiles(project.id)}>
                 <span className="w-[13px]" /> Bring in a model as a shot of this project…

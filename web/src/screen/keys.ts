@@ -28,6 +28,7 @@ export function commands(edits: {
   undo: () => void;
   redo: () => void;
   edit: (...list: Edit[]) => Promise<boolean>;
+  make: (...list: Edit[]) => Promise<boolean>;
 }): Command[] {
   const arrange = (of: (parts: string[]) => Edit) => {
     const { chosen } = useUi.getState();
@@ -122,13 +123,21 @@ export function commands(edits: {
       name: "Group what is selected",
       keys: "Ctrl G",
       match: control("g", false),
-      run: () => arrange((parts) => ({ group: { parts, id: newId(), name: "Group" } })),
+      run: () => {
+        const id = newId();
+        const { chosen } = useUi.getState();
+        if (chosen.length)
+          void edits.edit({ group: { parts: chosen, id, name: "Group" } }).then((ok) => ok && select(id));
+      },
     },
     {
       name: "Duplicate what is selected",
       keys: "Ctrl D",
       match: control("d", false),
-      run: () => arrange((parts) => ({ duplicate: { parts, id: newId() } })),
+      run: () => {
+        const { chosen } = useUi.getState();
+        if (chosen.length) void edits.make({ duplicate: { parts: chosen, id: newId() } });
+      },
     },
     {
       name: "Copy what is selected, for another shot too",
@@ -197,21 +206,28 @@ function stopAt(frame: number) {
 const nudge = (by: number) => stopAt(clock.frame + by);
 
 export function useKeys() {
-  const { undo, redo, edit } = useEdits();
+  const { undo, redo, edit, make } = useEdits();
   useEffect(() => {
-    const list = commands({ undo, redo, edit });
+    const list = commands({ undo, redo, edit, make });
     const press = (e: KeyboardEvent) => {
       const el = e.target as HTMLElement;
       if (e.defaultPrevented || useUi.getState().dialog !== null) return;
       if (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable) return;
       if (el.closest('[role="menu"],[role="listbox"],[role="dialog"]')) return;
-      if (e.key === " " && el.closest("button,[role=switch]")) return; // presses the button
+      // Space plays, but for a control that the keyboard has come to, which it presses.
+      if (e.key === " " && el.matches(":focus-visible") && el.closest("button,[role=switch]")) return;
       const c = list.find((c) => c.match?.(e));
       if (!c) return;
       e.preventDefault();
+      e.stopPropagation();
       c.run();
     };
+    const early = (e: KeyboardEvent) => e.key === " " && press(e); // before a button that was clicked takes it
+    addEventListener("keydown", early, true);
     addEventListener("keydown", press);
-    return () => removeEventListener("keydown", press);
-  }, [undo, redo, edit]);
+    return () => {
+      removeEventListener("keydown", early, true);
+      removeEventListener("keydown", press);
+    };
+  }, [undo, redo, edit, make]);
 }

@@ -8,7 +8,6 @@ import { NumberField } from "../fields/NumberField";
 import { ask } from "../screen/ask";
 import { clock } from "../state/clock";
 import { choose, select, useUi } from "../state/ui";
-import { AddPart } from "./AddPart";
 import { CopiesFields } from "./CopiesFields";
 import { MarkFields } from "./MarkFields";
 import { MeasureSection } from "./MeasureSection";
@@ -28,11 +27,11 @@ export function Arrange({ shot }: { shot: ShotReply }) {
   return (
     <>
       {!part ? (
-        <Section title="Arrange" note={<AddPart />}>
+        <Section title="Arrange">
           <p className="text-quiet">
-            Select a part in the tree or in the bench to name it, place it, resize it or hide it. A first
-            click in the bench takes the whole group, the next one goes a level deeper; with Shift it is added
-            to the selection.
+            Select a part in the tree, the picture or the bench to name it, place it, resize it or hide it. A
+            first click takes the whole group, the next one goes a level deeper; with Shift it is added to the
+            selection. Add, above the tree, makes a shape, a word, a group, a camera or a light.
           </p>
         </Section>
       ) : parts.length > 1 ? (
@@ -49,7 +48,7 @@ const tags = ["", "#d2a94e", "#46b5a0", "#a78bd0", "#7fb069", "#f0705a"];
 
 /** What works for one part and for several alike. */
 function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
-  const { edit } = useEdits();
+  const { edit, make } = useEdits();
   const ids = parts.map((p) => p.id);
   const all = (f: (p: Part) => boolean) => parts.every(f);
   const mark = (m: { hidden?: boolean; away?: boolean; locked?: boolean; tag?: string }) =>
@@ -72,7 +71,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             <Button onClick={() => void edit({ ungroup: { part: first.id } })}>Take apart</Button>
           )}
           <Button
-            onClick={() => void edit({ duplicate: { parts: ids, id: newId() } })}
+            onClick={() => void make({ duplicate: { parts: ids, id: newId() } })}
             title="Ctrl D: an own copy"
           >
             Duplicate

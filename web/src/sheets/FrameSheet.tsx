@@ -1,25 +1,27 @@
 import * as THREE from "three";
 import { setPart, setPicture } from "../api/edits";
+import { useKinds } from "../api/kinds";
 import { useEdits } from "../api/queries";
 import type { Lens, Part, ShotReply } from "../api/types.gen";
 import { Pick, Row, TextField, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { useUi } from "../state/ui";
+import { AnglesSection } from "./AnglesSection";
+import { CamerasSection } from "./CamerasSection";
 import { Section } from "./Section";
-
-const formats = [
-  { value: "1080x1080", name: "Square", note: "1080 × 1080" },
-  { value: "1920x1080", name: "Wide", note: "1920 × 1080" },
-  { value: "3840x2160", name: "Wide, 4K", note: "3840 × 2160" },
-  { value: "1080x1920", name: "Phone, upright", note: "1080 × 1920" },
-  { value: "1080x1350", name: "Portrait", note: "1080 × 1350" },
-];
 
 export function FrameSheet({ shot }: { shot: ShotReply }) {
   const { edit } = useEdits();
   const { width, height } = shot.document.format;
   const guides = useUi((s) => s.guides);
-  const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
+  const formats = (useKinds()?.formats ?? []).map((f) => ({
+    value: `${f.width}x${f.height}`,
+    name: f.name,
+    note: `${f.width} × ${f.height}`,
+  }));
+  const selected = useUi((s) => s.selected);
+  const cameras = shot.document.parts.filter((p) => p.camera);
+  const camera = cameras.find((p) => p.id === selected) ?? cameras.find((p) => p.id === shot.document.camera);
   const format = (w: number, h: number) => void edit(setPicture({ format: { width: w, height: h } }));
   const now = `${width}x${height}`;
   return (
@@ -61,11 +63,15 @@ export function FrameSheet({ shot }: { shot: ShotReply }) {
           onChange={(h) => format(width, Math.round(h))}
         />
       </Section>
+      <CamerasSection shot={shot} camera={camera} />
+      <AnglesSection shot={shot} />
       {camera?.camera ? (
         <CameraFields shot={shot} part={camera} lens={camera.camera} />
       ) : (
         <Section title="Camera">
-          <p className="text-coral">The shot has no camera. Undo its removal to render.</p>
+          <p className="text-coral">
+            The shot has no camera in use. Add one above, or use one that is there.
+          </p>
         </Section>
       )}
       <Section title="Guides">
@@ -130,7 +136,7 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
     );
     set({}, { rotation: [q.x, q.y, q.z, q.w] });
   };
-  const v = shot.view;
+  const v = shot.optics[part.id];
   return (
     <>
       <Section
@@ -142,217 +148,233 @@ function CameraFields({ shot, part, lens }: { shot: ShotReply; part: Part; lens:
             onChange={(name) => void edit(setPart(part.id, { name }))}
           />
         }
-        note="in use · locked"
+        note={[part.id === shot.document.camera && "in use", part.locked && "locked"]
+          .filter(Boolean)
+          .join(" · ")}
       >
-        <p className="text-[13px] leading-[27px]">
-          It looks from{" "}
-          <NumberField
-            inline
-            label="Degrees round"
-            value={round}
-            kind="angle"
-            unit="°"
-            digits={2}
-            onChange={(r) => look(r, above)}
-          />{" "}
-          round and{" "}
-          <NumberField
-            inline
-            label="Degrees above"
-            value={above}
-            kind="angle"
-            unit="°"
-            digits={2}
-            min={-89.9 / 360}
-            max={89.9 / 360}
-            onChange={(a) => look(round, a)}
-          />{" "}
-          above,{" "}
-          {lens.across ? (
-            "along parallel lines, "
+        <Toggle
+          label="Locked"
+          on={part.locked ?? false}
+          onChange={(locked) => void edit({ flag: { parts: [part.id], locked } })}
+        />
+        {part.locked && (
+          <p className="mb-1 text-[11px] text-brass">
+            It is locked, so that nothing nudges it: its place and lens are closed until you unlock it.
+          </p>
+        )}
+        <fieldset disabled={part.locked} className="disabled:opacity-60">
+          <p className="text-[13px] leading-[27px]">
+            It looks from{" "}
+            <NumberField
+              inline
+              label="Degrees round"
+              value={round}
+              kind="angle"
+              unit="°"
+              digits={2}
+              onChange={(r) => look(r, above)}
+            />{" "}
+            round and{" "}
+            <NumberField
+              inline
+              label="Degrees above"
+              value={above}
+              kind="angle"
+              unit="°"
+              digits={2}
+              min={-89.9 / 360}
+              max={89.9 / 360}
+              onChange={(a) => look(round, a)}
+            />{" "}
+            above,{" "}
+            {lens.across ? (
+              "along parallel lines, "
+            ) : (
+              <>
+                through a lens of{" "}
+                <NumberField
+                  inline
+                  label="Focal length"
+                  value={lens.focal}
+                  kind="millimetres"
+                  unit="mm"
+                  digits={2}
+                  min={1}
+                  max={5000}
+                  onChange={(focal) => set({ focal })}
+                />{" "}
+              </>
+            )}
+            {lens.fitted
+              ? lens.across
+                ? "as wide as keeps "
+                : "at the distance that keeps "
+              : "placed by hand, to keep "}
+            <NumberField
+              inline
+              label="Margin"
+              value={lens.margin}
+              kind="percent"
+              unit="%"
+              digits={2}
+              min={0}
+              max={45}
+              onChange={(margin) => set({ margin })}
+            />{" "}
+            clear on every side, on every frame.
+          </p>
+          <Toggle label="Kept fitted" on={lens.fitted} onChange={(fitted) => set({ fitted })} />
+          {lens.fitted && part.moves.some((m) => m.flight && !m.muted) && (
+            <p className="text-[11px] text-quiet">
+              A flight goes through its places as they were saved; it is not fitted. Check says what it cuts
+              off.
+            </p>
+          )}
+          {lens.fitted && lens.offset?.some((v) => v !== 0) && (
+            <p className="text-[11px] text-quiet">
+              It moves, and is fitted once for the whole move: {(lens.offset[2]! * 1000).toFixed(1)} mm{" "}
+              {lens.offset[2]! < 0 ? "nearer" : "further back"} than its move alone, so that the framing is
+              steady.
+            </p>
+          )}
+          <Toggle
+            label="Orthographic"
+            on={(lens.across ?? 0) > 0}
+            onChange={(on) => set({ across: on ? across(shot, part) : undefined })}
+          />
+          {(lens.across ?? 0) > 0 ? (
+            !lens.fitted && (
+              <NumberField
+                label="Width of the picture"
+                value={lens.across!}
+                kind="length"
+                unit="mm"
+                digits={1}
+                step={10}
+                min={0.00001}
+                onChange={(across) => set({ across })}
+              />
+            )
           ) : (
             <>
-              through a lens of{" "}
               <NumberField
-                inline
-                label="Focal length"
-                value={lens.focal}
+                label="Shift to the right"
+                value={lens.shiftX ?? 0}
                 kind="millimetres"
                 unit="mm"
                 digits={2}
-                min={1}
-                max={5000}
-                onChange={(focal) => set({ focal })}
-              />{" "}
+                onChange={(shiftX) => set({ shiftX })}
+              />
+              <NumberField
+                label="Shift upwards"
+                value={lens.shiftY ?? 0}
+                kind="millimetres"
+                unit="mm"
+                digits={2}
+                onChange={(shiftY) => set({ shiftY })}
+              />
             </>
           )}
-          {lens.fitted
-            ? lens.across
-              ? "as wide as keeps "
-              : "at the distance that keeps "
-            : "placed by hand, to keep "}
           <NumberField
-            inline
-            label="Margin"
-            value={lens.margin}
-            kind="percent"
-            unit="%"
-            digits={2}
+            label="Shutter"
+            value={(lens.shutter ?? 0) / 360}
+            kind="angle"
+            unit="°"
+            digits={1}
             min={0}
-            max={45}
-            onChange={(margin) => set({ margin })}
-          />{" "}
-          clear on every side, on every frame.
-        </p>
-        <Toggle label="Kept fitted" on={lens.fitted} onChange={(fitted) => set({ fitted })} />
-        {lens.fitted && part.moves.some((m) => m.flight && !m.muted) && (
-          <p className="text-[11px] text-quiet">
-            A flight goes through its places as they were saved; it is not fitted. Check says what it cuts
-            off.
-          </p>
-        )}
-        {lens.fitted && lens.offset?.some((v) => v !== 0) && (
-          <p className="text-[11px] text-quiet">
-            It moves, and is fitted once for the whole move: {(lens.offset[2]! * 1000).toFixed(1)} mm{" "}
-            {lens.offset[2]! < 0 ? "nearer" : "further back"} than its move alone, so that the framing is
-            steady.
-          </p>
-        )}
-        <Toggle
-          label="Orthographic"
-          on={(lens.across ?? 0) > 0}
-          onChange={(on) => set({ across: on ? across(shot, part) : undefined })}
-        />
-        {(lens.across ?? 0) > 0 ? (
-          !lens.fitted && (
+            max={1}
+            onChange={(v) => set({ shutter: v * 360 })}
+          />
+          {!lens.across && (
             <NumberField
-              label="Width of the picture"
-              value={lens.across!}
-              kind="length"
-              unit="mm"
-              digits={1}
-              step={10}
-              min={0.00001}
-              onChange={(across) => set({ across })}
-            />
-          )
-        ) : (
-          <>
-            <NumberField
-              label="Shift to the right"
-              value={lens.shiftX ?? 0}
-              kind="millimetres"
-              unit="mm"
+              label="f-number, 0 for all sharp"
+              value={lens.fNumber ?? 0}
+              kind="number"
               digits={2}
-              onChange={(shiftX) => set({ shiftX })}
+              step={0.5}
+              min={0}
+              max={1000}
+              onChange={(fNumber) => set({ fNumber })}
             />
-            <NumberField
-              label="Shift upwards"
-              value={lens.shiftY ?? 0}
-              kind="millimetres"
-              unit="mm"
-              digits={2}
-              onChange={(shiftY) => set({ shiftY })}
-            />
-          </>
-        )}
-        <NumberField
-          label="Shutter"
-          value={(lens.shutter ?? 0) / 360}
-          kind="angle"
-          unit="°"
-          digits={1}
-          min={0}
-          max={1}
-          onChange={(v) => set({ shutter: v * 360 })}
-        />
-        {!lens.across && (
+          )}
+          {(lens.fNumber ?? 0) > 0 && !lens.across && (
+            <>
+              <Pick
+                label="Sharp"
+                value={lens.focusOn ?? ""}
+                choices={[
+                  { value: "", name: "at a distance" },
+                  ...shot.document.parts
+                    .filter((p) => !p.camera && !p.light && p.kind !== "floor")
+                    .slice(0, 150)
+                    .map((p) => ({ value: p.id, name: p.name })),
+                ]}
+                onChange={(focusOn) =>
+                  set({ focusOn: focusOn || undefined, ...(focusOn ? { focus: 0 } : {}) })
+                }
+              />
+              <NumberField
+                label={lens.focusOn ? "Beyond its pivot by" : "Distance that is sharp"}
+                value={lens.focus ?? 0}
+                kind="length"
+                unit="mm"
+                digits={1}
+                step={10}
+                min={lens.focusOn ? undefined : 0}
+                onChange={(focus) => set({ focus })}
+              />
+              <NumberField
+                label="Blades, 0 for round"
+                value={lens.blades ?? 0}
+                kind="number"
+                digits={0}
+                whole
+                min={0}
+                max={32}
+                onChange={(v) => set({ blades: Math.round(v) })}
+              />
+              <DepthOfField lens={lens} />
+            </>
+          )}
           <NumberField
-            label="f-number, 0 for all sharp"
-            value={lens.fNumber ?? 0}
+            label="Exposure, stops"
+            value={lens.exposure ?? 0}
             kind="number"
             digits={2}
             step={0.5}
-            min={0}
-            max={1000}
-            onChange={(fNumber) => set({ fNumber })}
+            min={-32}
+            max={32}
+            onChange={(exposure) => set({ exposure })}
           />
-        )}
-        {(lens.fNumber ?? 0) > 0 && !lens.across && (
-          <>
-            <Pick
-              label="Sharp"
-              value={lens.focusOn ?? ""}
-              choices={[
-                { value: "", name: "at a distance" },
-                ...shot.document.parts
-                  .filter((p) => !p.camera && !p.light && p.kind !== "floor")
-                  .slice(0, 150)
-                  .map((p) => ({ value: p.id, name: p.name })),
-              ]}
-              onChange={(focusOn) => set({ focusOn: focusOn || undefined, ...(focusOn ? { focus: 0 } : {}) })}
-            />
-            <NumberField
-              label={lens.focusOn ? "Beyond its pivot by" : "Distance that is sharp"}
-              value={lens.focus ?? 0}
-              kind="length"
-              unit="mm"
-              digits={1}
-              step={10}
-              min={lens.focusOn ? undefined : 0}
-              onChange={(focus) => set({ focus })}
-            />
-            <NumberField
-              label="Blades, 0 for round"
-              value={lens.blades ?? 0}
-              kind="number"
-              digits={0}
-              whole
-              min={0}
-              max={32}
-              onChange={(v) => set({ blades: Math.round(v) })}
-            />
-            <DepthOfField lens={lens} />
-          </>
-        )}
-        <NumberField
-          label="Exposure, stops"
-          value={lens.exposure ?? 0}
-          kind="number"
-          digits={2}
-          step={0.5}
-          min={-32}
-          max={32}
-          onChange={(exposure) => set({ exposure })}
-        />
-        <Pick
-          label="Sensor fills the"
-          value={lens.sensor}
-          choices={[
-            { value: "longer", name: "longer side" },
-            { value: "width", name: "width" },
-            { value: "height", name: "height" },
-          ]}
-          onChange={(sensor) => set({ sensor })}
-        />
-        <NumberField
-          label="Sensor width"
-          value={lens.sensorWidth}
-          kind="millimetres"
-          unit="mm"
-          digits={2}
-          min={0.1}
-          onChange={(sensorWidth) => set({ sensorWidth })}
-        />
-        <NumberField
-          label="Sensor height"
-          value={lens.sensorHeight}
-          kind="millimetres"
-          unit="mm"
-          digits={2}
-          min={0.1}
-          onChange={(sensorHeight) => set({ sensorHeight })}
-        />
+          <Pick
+            label="Sensor fills the"
+            value={lens.sensor}
+            choices={[
+              { value: "longer", name: "longer side" },
+              { value: "width", name: "width" },
+              { value: "height", name: "height" },
+            ]}
+            onChange={(sensor) => set({ sensor })}
+          />
+          <NumberField
+            label="Sensor width"
+            value={lens.sensorWidth}
+            kind="millimetres"
+            unit="mm"
+            digits={2}
+            min={0.1}
+            onChange={(sensorWidth) => set({ sensorWidth })}
+          />
+          <NumberField
+            label="Sensor height"
+            value={lens.sensorHeight}
+            kind="millimetres"
+            unit="mm"
+            digits={2}
+            min={0.1}
+            onChange={(sensorHeight) => set({ sensorHeight })}
+          />
+        </fieldset>
         {v?.flat && (
           <Row label="Width and height">
             <span className="font-mono text-[12px]">

@@ -157,9 +157,9 @@ export function LightPlan({ shot }: { shot: ShotReply }) {
                 )}
               </g>
               <text
-                x={Math.min(side - 4, Math.max(4, p.x))}
-                y={Math.min(side - 16, Math.max(22, p.y - 9))}
-                textAnchor={p.x < 40 ? "start" : p.x > side - 40 ? "end" : "middle"}
+                x={p.x + (p.x < half - 30 ? 10 : p.x > half + 30 ? -10 : 0)}
+                y={Math.min(side - 16, Math.max(22, Math.abs(p.x - half) > 30 ? p.y + 3 : p.y - 9))}
+                textAnchor={p.x < half - 30 ? "start" : p.x > half + 30 ? "end" : "middle"}
                 className={`text-[10px] ${on ? "fill-verdigris" : "fill-quiet"}`}
               >
                 {lights.length <= 12 || on ? l.part.name : ""}
@@ -180,11 +180,11 @@ function Eye({ x, z, middle, scale }: { x: number; z: number; middle: number[]; 
   const [dx, dz] = [(x - middle[0]!) * scale, (z - middle[2]!) * scale];
   const far = Math.hypot(dx, dz) || 1;
   const k = Math.min(1, (half - 16) / far);
-  const angle = (Math.atan2(dx, -dz) * 180) / Math.PI + 180;
+  const angle = (Math.atan2(dx, -dz) * 180) / Math.PI; // its opening is towards the middle
   return (
-    <g transform={`translate(${half + dx * k} ${half + dz * k}) rotate(${angle - 180})`}>
+    <g transform={`translate(${half + dx * k} ${half + dz * k}) rotate(${angle})`}>
       <title>the camera in use</title>
-      <path d="M0 -7 L-8 7 L8 7 Z" className="fill-none stroke-ink" transform="rotate(180)" />
+      <path d="M0 -7 L-8 7 L8 7 Z" className="fill-none stroke-ink" />
     </g>
   );
 }

@@ -1,4 +1,4 @@
-import { setPicture } from "../api/edits";
+import { setPart, setPicture } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { ColorField, Pick, Toggle } from "../fields/controls";
@@ -18,6 +18,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
   const d = shot.document;
   const selected = useUi((s) => s.selected);
   const part = d.parts.find((p) => p.id === selected);
+  const floor = d.parts.find((p) => p.kind === "floor" && !p.ground);
   const surface = part !== undefined && !part.light && !part.camera && part.kind !== "floor";
   const lights = (
     <>
@@ -48,6 +49,19 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
           ]}
           onChange={(view) => void edit(setPicture({ view }))}
         />
+        {floor && (
+          <NumberField
+            label="Floor's shadow fades over"
+            kind="percent"
+            unit="%"
+            digits={0}
+            step={1}
+            min={0}
+            max={50}
+            value={(floor.fade ?? 0.1) * 100}
+            onChange={(v) => void edit(setPart(floor.id, { fade: v / 100 }))}
+          />
+        )}
         <Toggle
           label="Transparent backdrop"
           on={d.backdrop === null}

@@ -7,11 +7,13 @@ import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls"
 import { duration } from "../fields/duration";
 import { NumberField } from "../fields/NumberField";
 import { say } from "../state/notices";
+import { clock, useFrame } from "../state/clock";
 import { goTo, useUi } from "../state/ui";
 import { formats, passes, qualities } from "./renderChoices";
 import { RunRow } from "./RunRow";
 import { Section } from "./Section";
 import { TestFrame } from "./TestFrame";
+import { namedFor, runsOf, Together, useTogether } from "./Together";
 
 function defaults(shot: ShotReply): Settings {
   const d = shot.document;
@@ -24,9 +26,11 @@ function defaults(shot: ShotReply): Settings {
     padding: 4,
     name: "{model}.{frame}",
     quality: "proof",
+    denoise: true,
     bits: 8,
     backdrop: d.backdrop,
     backdropLow: d.backdropLow,
+    vignette: d.vignette,
   };
 }
 
@@ -51,7 +55,11 @@ function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void
 }
 
 export function RenderSheet({ shot }: { shot: ShotReply }) {
-  const [s, set] = useSettings(shot);
+  const [own, set] = useSettings(shot);
+  const frame = useFrame();
+  const [together, setTogether] = useTogether(shot);
+  const count = runsOf(together);
+  const s = { ...own, name: namedFor(own.name, together) };
   const names = useQuery({
     queryKey: ["names", shot.id, shot.version, s],
     queryFn: () => api.names(shot.id, s),
@@ -63,14 +71,11 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const each = timed?.like === like ? timed.seconds : null;
   const blocking = shot.findings.filter((f) => f.weight === "blocks");
   const full = shot.document.format;
-  const cameras = shot.document.parts.filter((p) => p.camera && !p.hidden);
-  const [chosen, setChosen] = useState<string[]>([]);
-  const through = cameras.map((c) => c.id).filter((id) => chosen.includes(id));
   const format = formats.find((f) => f.value === (s.format ?? "png"))!;
-  const start = async () => {
+  const start = async (only: Partial<Settings> = {}) => {
     try {
-      const r = await api.startRun(shot.id, s, through.length > 0 ? through : []);
-      if (through.length > 1) void client.invalidateQueries({ queryKey: keys.runs });
+      const r = await api.startRun(shot.id, { ...s, ...only }, together);
+      if (count > 1) void client.invalidateQueries({ queryKey: keys.runs });
       else client.setQueryData<RunReply[]>(keys.runs, (list) => [r, ...(list ?? [])]);
       client.setQueryData(keys.run(r.id), r);
       useUi.setState({ player: r.id });
@@ -145,7 +150,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           label="Quality"
           value={s.quality}
           choices={qualities}
-          onChange={(quality) => set({ quality })}
+          onChange={(quality) => set({ quality, denoise: quality === "proof" || quality === "final" })}
         />
         {s.quality === "final" && (
           <NumberField
@@ -248,7 +253,17 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             onChange={(backdropLow) => set({ backdropLow })}
           />
         )}
-        <TextField label="Name" mono value={s.name} onChange={(name) => set({ name })} />
+        <TextField label="Name" mono value={own.name} onChange={(name) => set({ name })} />
+        <NumberField
+          label="Digits of the number"
+          value={s.padding}
+          kind="number"
+          digits={0}
+          whole
+          min={1}
+          max={12}
+          onChange={(padding) => set({ padding: Math.round(padding) })}
+        />
         {names?.remarks.map((r) => (
           <p key={r} className="mt-1 text-[11px] text-brass">
             {r}.
@@ -284,22 +299,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             : "a test frame tells how long it takes"
         }
       >
-        {cameras.length > 1 && (
-          <div role="group" aria-label="Cameras" className="mb-2">
-            <p className="text-quiet">A run through each of</p>
-            {cameras.map((c) => (
-              <Toggle
-                key={c.id}
-                label={c.name}
-                on={through.length > 0 ? through.includes(c.id) : c.id === shot.document.camera}
-                onChange={(on) => {
-                  const now = through.length > 0 ? through : [shot.document.camera];
-                  setChosen(on ? [...now, c.id] : now.filter((id) => id !== c.id));
-                }}
-              />
-            ))}
-          </div>
-        )}
+        <Together shot={shot} value={together} onChange={setTogether} />
         {blocking.length > 0 && (
           <p className="mb-2 text-coral">
             {blocking.map((f) => f.title).join("; ")}.{" "}
@@ -314,6 +314,14 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           onClick={() => void start()}
         >
           {blocking.length ? "Render all the same" : "Render"}
+          {count > 1 && ` ${count} runs`}
+        </Button>{" "}
+        <Button
+          disabled={!names || names.problem !== ""}
+          title="The frame at the playhead alone, as it is rendered with these settings"
+          onClick={() => void start({ from: clock.frame, to: clock.frame })}
+        >
+          {count > 1 ? `${count} stills` : "A still"} of frame {frame}
         </Button>
       </Section>
       <Section title="Runs" note={runs.length || undefined}>

@@ -21,6 +21,7 @@ interface Ui {
     | "thickness"
     | "surface"
     | "highlight"
+    | "aim"
     | "shadow"
     | "marquee"
     | "part"
@@ -30,6 +31,11 @@ interface Ui {
   asking: string; // which word the part that is picked next is for
   recording: boolean; // what is changed is pinned on the frame of the playhead
   proof: boolean; // the real renderer over the picture
+  through: string | null; // a camera that is looked through in place of the one in use
+  angle: string | null; // that was picked
+  compared: string[]; // angles that are compared, and whether they are shown
+  comparing: boolean;
+  overlay: string | null; // an angle that lies over the picture
   swapped: boolean; // the bench is large and the picture small
   dialog: "keys" | "commands" | "history" | null;
   guides: { margins: boolean; thirds: boolean; centre: boolean };
@@ -59,6 +65,11 @@ export const useUi = create<Ui>(() => ({
   asking: "",
   recording: false,
   proof: false,
+  through: null,
+  angle: null,
+  compared: [],
+  comparing: false,
+  overlay: null,
   swapped: false,
   dialog: null,
   guides: stored("guides", { margins: true, thirds: false, centre: false }),
@@ -90,19 +101,29 @@ export const toggle = (part: string) =>
 
 export const choose = (parts: string[]) => useUi.setState({ chosen: parts, selected: parts.at(-1) ?? null });
 
+/** What is forgotten with another shot. */
+const nothing = {
+  selected: null,
+  chosen: [],
+  picking: null,
+  player: null,
+  through: null,
+  angle: null,
+  compared: [],
+  comparing: false,
+  overlay: null,
+};
+
 /** Opens a shot and puts it into the address. */
 export function openShot(id: string | null) {
   if (useUi.getState().shot === id) return;
   history.pushState(null, "", id === null ? "/" : "/shots/" + id);
-  useUi.setState({ shot: id, selected: null, chosen: [], picking: null, player: null });
+  useUi.setState({ shot: id, ...nothing });
 }
 
 addEventListener("popstate", () => {
   useUi.setState({
     shot: /^\/shots\/([\w-]+)$/.exec(location.pathname)?.[1] ?? null,
-    selected: null,
-    chosen: [],
-    picking: null,
-    player: null,
+    ...nothing,
   });
 });

@@ -1,12 +1,15 @@
 import { useLayoutEffect, useRef, useState, type RefObject } from "react";
+import { setPicture } from "../api/edits";
+import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
+import { angleOf } from "../sheets/AnglesSection";
+import { useFrame, usePlaying } from "../state/clock";
 import { useUi } from "../state/ui";
 import { Proof, ProofSwitch } from "./Proof";
 import { Heading } from "./Heading";
 
 const css = (c: [number, number, number]) => `rgb(${c.map((v) => Math.round(v * 255)).join(" ")})`;
 
-/** The picture's place: as large as its format allows, over a checker where it is transparent. */
 /** A vignette as CSS draws one: the renderer's curve (Backdrop in core/render/film.go) in eight steps. */
 function corners(v: number): string {
   if (v <= 0) return "";
@@ -17,6 +20,7 @@ function corners(v: number): string {
   return `radial-gradient(circle farthest-corner, ${stops.join(", ")}), `;
 }
 
+/** The picture's place: as large as its format allows, over a checker where it is transparent. */
 export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObject<HTMLDivElement | null> }) {
   const outer = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ w: 0, h: 0 });
@@ -34,7 +38,13 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
     fit();
     return () => watch.disconnect();
   }, [width, height]);
-  const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
+  const through = useUi((s) => s.through);
+  const overlay = useUi((s) => s.overlay);
+  const over = shot.document.angles?.find((a) => a.id === overlay);
+  const frame = useFrame();
+  const playing = usePlaying();
+  const { edit } = useEdits();
+  const camera = shot.document.parts.find((p) => p.id === (through ?? shot.document.camera));
   const { backdrop: b, backdropLow: low, vignette } = shot.document;
   const margin = camera?.camera?.margin ?? 0;
   return (
@@ -46,7 +56,26 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
             ? `· ${camera.name} · ${width} × ${height} · ${camera.camera!.across ? "orthographic" : `${Number(camera.camera!.focal.toFixed(1))} mm`}`
             : "· the shot has no camera"}
         </span>
-        <ProofSwitch />
+        {through !== null ? (
+          <span className="ml-auto flex shrink-0 gap-2 text-brass">
+            looked through, not in use
+            <button
+              type="button"
+              className="underline"
+              onClick={() => {
+                useUi.setState({ through: null });
+                void edit(setPicture({ camera: through }));
+              }}
+            >
+              use it
+            </button>
+            <button type="button" className="underline" onClick={() => useUi.setState({ through: null })}>
+              back
+            </button>
+          </span>
+        ) : (
+          <ProofSwitch />
+        )}
       </Heading>
       <div ref={outer} className="relative min-h-0 min-w-0 flex-1">
         <div
@@ -62,7 +91,15 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
               : undefined,
           }}
         />
-        {proof && <Proof shot={shot} width={size.w} height={size.h} />}
+        {over && !playing && (
+          <img
+            src={angleOf(shot, over, frame, 480)}
+            alt={`${over.name}, laid over`}
+            className="pointer-events-none absolute z-10 object-contain opacity-50"
+            style={{ width: size.w, height: size.h, left: `calc(50% - ${size.w / 2}px)` }}
+          />
+        )}
+        {proof && through === null && <Proof shot={shot} width={size.w} height={size.h} />}
         <svg
           aria-hidden
           className="pointer-events-none absolute z-10"

@@ -9,6 +9,7 @@ import { clock, useFrame, usePlaying } from "../state/clock";
 import { select, toggle, useUi } from "../state/ui";
 import { centred, drawn } from "../state/signals";
 import { BenchHandles } from "./BenchHandles";
+import { Compare } from "./Compare";
 import { Marquee } from "./Marquee";
 import { MoveHandles } from "./MoveHandles";
 import { useBench } from "./benchStore";
@@ -28,10 +29,12 @@ export function Views({ shot }: { shot: ShotReply }) {
   const swapped = useUi((s) => s.swapped);
   const step = useUi((s) => s.step);
   const recording = useUi((s) => s.recording);
+  const comparing = useUi((s) => s.comparing);
   return (
     <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
-      <div className={`flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
+      <div className={`relative flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
         <PictureFrame shot={shot} inner={picture} />
+        {comparing && <Compare shot={shot} />}
         {swapped && <Measures shot={shot} />}
       </div>
       <div className={`relative flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
@@ -152,6 +155,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
   const selected = useUi((s) => s.selected);
   const chosen = useUi((s) => s.chosen);
   const swapped = useUi((s) => s.swapped);
+  const through = useUi((s) => s.through);
   const light = useUi((s) => s.light);
   const playing = usePlaying();
   const stage = useMemo(() => new Stage(gl, invalidate), [gl, invalidate, shot.id]); // eslint-disable-line react-hooks/exhaustive-deps
@@ -171,7 +175,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     if (bake) stage.update(shot, bake);
   }, [stage, shot, bake]);
   useEffect(() => clock.subscribe(() => invalidate()), [invalidate]);
-  useEffect(invalidate, [invalidate, chosen, swapped, light, playing, shot]);
+  useEffect(invalidate, [invalidate, chosen, swapped, light, playing, shot, through]);
 
   useEffect(() => {
     const c = new OrbitControls(eye, bench.current!);

@@ -6,6 +6,7 @@ import type { Stage } from "./stage";
 interface Bench {
   stage: Stage | null;
   eye: THREE.PerspectiveCamera | null;
+  panes: { el: HTMLElement; angle: string }[]; // angles that are compared, and where they are drawn
   invalidate: () => void;
   hold: (on: boolean) => void; // keeps the bench's own eye still while handles are dragged
 }
@@ -13,6 +14,7 @@ interface Bench {
 export const useBench = create<Bench>(() => ({
   stage: null,
   eye: null,
+  panes: [],
   invalidate: () => {},
   hold: () => {},
 }));

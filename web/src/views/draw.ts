@@ -1,7 +1,9 @@
 import * as THREE from "three";
-import type { ShotReply } from "../api/types.gen";
+import type { FramingView, ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
+import { useUi } from "../state/ui";
 import { drawHelpers } from "./bench";
+import { useBench } from "./benchStore";
 import type { Stage } from "./stage";
 
 /** Contrasts of film, as in core/color; they go to the shader in the place of an exposure. */
@@ -31,8 +33,14 @@ export function draw(
     return [r.left - all.left, all.bottom - r.bottom, r.width, r.height] as const;
   };
   gl.autoClear = false;
+  const { through } = useUi.getState();
+  const { panes } = useBench.getState();
+  stage.lookThrough(shot, through);
   stage.pose(clock.frame);
+  const view = through === null ? shot.view : (shot.optics[through] ?? null);
   const key = [
+    through,
+    ...panes.flatMap((p) => [p.angle, ...place(p.el)]),
     shot.id,
     shot.version,
     stage.drawn,
@@ -60,20 +68,30 @@ export function draw(
         ? THREE.CustomToneMapping
         : THREE.NoToneMapping;
   gl.toneMappingExposure = film ?? 1;
-  if (!same && shot.view && stage.cameraIndex >= 0) {
-    const [x, y, w, h] = place(picture);
-    if (w > 1 && h > 1) {
-      stage.helper.visible = false;
-      stage.putAway(false);
-      stage.showShadow(true);
-      stage.aim(shot.view);
-      gl.setViewport(x, y, w, h);
-      gl.setScissor(x, y, w, h);
-      stage.showSky(true);
-      gl.render(stage.scene, stage.camera);
-      stage.showSky(false);
-    }
+  const show = (el: HTMLElement, view: FramingView) => {
+    const [x, y, w, h] = place(el);
+    if (w <= 1 || h <= 1) return;
+    stage.helper.visible = false;
+    stage.putAway(false);
+    stage.showShadow(true);
+    const k = gl.getPixelRatio();
+    stage.lieAt(x * k, y * k, w * k, h * k);
+    stage.aim(view);
+    gl.setViewport(x, y, w, h);
+    gl.setScissor(x, y, w, h);
+    stage.showSky(true);
+    gl.render(stage.scene, stage.camera);
+    stage.showSky(false);
+  };
+  if (!same && panes.length === 0 && view && stage.cameraIndex >= 0) show(picture, view);
+  for (const p of same ? [] : panes) {
+    const a = shot.document.angles?.find((x) => x.id === p.angle);
+    const v = shot.optics[p.angle];
+    if (!a || !v) continue;
+    stage.standAt(a.position, a.rotation);
+    show(p.el, v);
   }
+  if (panes.length > 0) stage.pose(clock.frame); // the camera is where it was
   const [x, y, w, h] = place(bench);
   if (w > 1 && h > 1) {
     stage.helper.visible = true;

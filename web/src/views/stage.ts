@@ -43,6 +43,7 @@ export class Stage {
   private bake: Bake | undefined;
   private lighting: Lighting;
   private catcher: THREE.Mesh;
+  private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0.1 } };
   private waiting = 0;
   private changing = false; // some light moves or changes
   private changed: () => void;
@@ -56,6 +57,19 @@ export class Stage {
     this.camera.layers.enable(pictureLayer);
     this.scene.add(this.camera, this.helper);
     const shadow = new THREE.ShadowMaterial({ opacity: 0.22 });
+    // It comes in from the picture's edges as the renderer's does: see inside in core/render/pass.go.
+    shadow.onBeforeCompile = (s) => {
+      Object.assign(s.uniforms, this.edges);
+      s.fragmentShader = s.fragmentShader
+        .replace("uniform float opacity;", "uniform float opacity; uniform vec4 area; uniform float fade;")
+        .replace(
+          "#include <tonemapping_fragment>",
+          `vec2 p = gl_FragCoord.xy - area.xy;
+          float near = min( min( p.x, area.z - p.x ), min( p.y, area.w - p.y ) );
+          if ( fade > 0.0 ) gl_FragColor.a *= smoothstep( 0.0, 1.0, near / ( min( area.z, area.w ) * fade ) );
+          #include <tonemapping_fragment>`,
+        );
+    };
     this.catcher = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), shadow);
     this.catcher.receiveShadow = true;
     this.catcher.visible = false;
@@ -245,6 +259,20 @@ export class Stage {
     }
   }
 
+  /** Chooses the camera that the picture is seen through: the one in use, or another. */
+  lookThrough({ document: shot }: ShotReply, other: string | null) {
+    const id = other ?? shot.camera;
+    if (shot.parts[this.cameraIndex]?.id !== id) this.cameraIndex = shot.parts.findIndex((p) => p.id === id);
+  }
+
+  /** Stands the picture's camera somewhere, until the next pose. */
+  standAt(position: readonly number[], rotation: readonly number[]) {
+    const one = new THREE.Vector3(1, 1, 1);
+    const at = new THREE.Vector3().fromArray(position as number[]);
+    this.camera.matrix.compose(at, new THREE.Quaternion().fromArray(rotation as number[]), one);
+    this.camera.matrixWorldNeedsUpdate = true;
+  }
+
   worldOf(part: number, frame: number): THREE.Matrix4 | undefined {
     return this.bake && part < this.bake.parts
       ? new THREE.Matrix4().fromArray(matrixAt(this.bake, part, frame))
@@ -310,6 +338,13 @@ export class Stage {
         box.union((child as THREE.InstancedMesh).boundingBox!.clone().applyMatrix4(child.matrixWorld));
     }
     return box;
+  }
+
+  /** Says where on the canvas the picture lies, in its pixels. */
+  lieAt(x: number, y: number, width: number, height: number) {
+    this.edges.area.value.set(x, y, width, height);
+    const floor = this.last?.reply.document.parts.find((p) => p.kind === "floor" && !p.ground);
+    this.edges.fade.value = floor?.fade ?? 0.1;
   }
 
   showShadow(on: boolean) {
