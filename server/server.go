@@ -29,6 +29,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/static"
 
+	"perigyre/core/edit"
 	"perigyre/core/geom"
 	"perigyre/core/lighting"
 	"perigyre/core/material"
@@ -130,6 +131,21 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/presets/picture", st.getPreset)
 	api.Get("/shots/:id/materials/picture", st.getMaterial)
 	api.Get("/shots/:id/angles/picture", st.getAngle)
+	api.Get("/shots/:id/parts/:part/measures", func(c fiber.Ctx) error {
+		v, err := st.open(c.Params("id"))
+		if err != nil {
+			return err
+		}
+		e, _, err := st.measured(v)
+		if err != nil {
+			return err
+		}
+		m, err := edit.Measure(v.Document, e, c.Params("part"), st.env())
+		if err != nil {
+			return refused{err}
+		}
+		return reply(c, m, nil)
+	})
 	api.Get("/shots/:id/proof", st.getProof)
 	api.Delete("/proofs/:ticket", func(c fiber.Ctx) error {
 		st.tickets.cancel(c.Params("ticket"))

@@ -51,6 +51,7 @@ type wire struct {
 	Suiting     server.SuitingReply   `json:"suiting"`
 	Curves      server.CurvesReply    `json:"curves"`
 	Font        server.FontReply      `json:"font"`
+	Measured    edit.Measured         `json:"measured"`
 	HoleAsk     server.HoleRequest    `json:"holeRequest"`
 }
 

@@ -9,7 +9,7 @@ import (
 // SetPivot moves a part's pivot and leaves the part where it is.
 type SetPivot struct {
 	Part  string    `json:"part"`
-	To    string    `json:"to"`    // base, middle, origin, parent or point
+	To    string    `json:"to"`    // base, top, middle, origin, parent or point
 	Point geom.Vec3 `json:"point"` // in the room, for point
 }
 
@@ -42,6 +42,12 @@ func (e *SetPivot) Do(w *Work) (string, error) {
 			return "", err
 		}
 		at = geom.Vec3{c[0], box.Min[1], c[1]}
+	case "top":
+		c, err := w.footprint(i)
+		if err != nil {
+			return "", err
+		}
+		at = geom.Vec3{c[0], box.Max[1], c[1]}
 	case "middle":
 		at = box.Centre()
 	case "origin":
@@ -53,7 +59,7 @@ func (e *SetPivot) Do(w *Work) (string, error) {
 	case "point":
 		at = e.Point
 	default:
-		return "", fmt.Errorf("a pivot is put at the base, the middle, the origin, the parent's or a point, not %q", e.To)
+		return "", fmt.Errorf("a pivot is put at the base, the top, the middle, the origin, the parent's or a point, not %q", e.To)
 	}
 	if !at.Finite() {
 		return "", fmt.Errorf("the place of the pivot is not a number")

@@ -30,12 +30,12 @@ var _ = define(Spec[Gear]{
 		{Name: "den", Label: "Own teeth", In: &Range{1, 1e6}, Int: func(m *Gear) *int { return &m.Den }},
 		{Name: "mesh", Label: "Mesh", Options: []Option{{"outside", "teeth outside, so that it reverses"}, {"inside", "teeth inside the other"}, {"belt", "by a belt"}}, Str: func(m *Gear) *string { return &m.Mesh }},
 		{Name: "axis", Label: "Axis", As: AsAxis, Vec: func(m *Gear) *geom.Vec3 { return &m.Axis }},
-		{Name: "frame", Label: "Whose axis", As: Hidden, Options: frames, Str: func(m *Gear) *string { return (*string)(&m.Frame) }},
+		{Name: "frame", Label: "Whose axis", As: AsChoice, Options: frames, Str: func(m *Gear) *string { return (*string)(&m.Frame) }},
 		{Name: "phase", Label: "Phase", Unit: Angle, Pins: true, At: func(m *Gear) *float64 { return &m.Phase }},
 	},
-	Sentence: say(part, " is driven by ", val("driver"), " in the ratio ", val("num"), " to ", val("den"), ", ", val("mesh"), ", about its ", val("axis"), ", ahead by ", val("phase"), "."),
+	Sentence: say(part, " is driven by ", val("driver"), " in the ratio ", val("num"), " to ", val("den"), ", ", val("mesh"), ", about ", val("frame"), " ", val("axis"), ", ahead by ", val("phase"), "."),
 	Needs:    func(m *Gear) []string { return []string{m.Driver} },
-	Apply:    func(m *Gear, c *Context, p *shot.Rest) { rotate(p, m.Axis, m.Frame, m.angle(c)) },
+	Apply:    func(m *Gear, c *Context, p *shot.Rest) { c.rotate(p, m.Axis, m.Frame, m.angle(c)) },
 	Angle:    func(m *Gear, c *Context) float64 { return m.angle(c) },
 	Mends: func(m *Gear, b *Mending) {
 		d := b.Shot.Part(m.Driver)

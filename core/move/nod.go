@@ -23,17 +23,17 @@ var _ = define(Spec[Nod]{
 	First: func(s *Subject) (Nod, Timing) {
 		t := throughout()
 		t.Span = &shot.Span{From: 0, To: math.Max(1, math.Round(s.Frames()*0.75))}
-		return Nod{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: math.Pi / 12, Swings: 4, Decrement: math.Ln2}, t
+		return Nod{Axis: geom.Vec3{0, 0, 1}, Frame: shot.RoomFrame, Amplitude: math.Pi / 12, Swings: 4, Decrement: math.Ln2}, t
 	},
 	Words: []Value[Nod]{
 		{Name: "amplitude", Label: "Amplitude", Unit: Angle, Pins: true, At: func(m *Nod) *float64 { return &m.Amplitude }},
 		{Name: "axis", Label: "Axis", As: AsAxis, Vec: func(m *Nod) *geom.Vec3 { return &m.Axis }},
-		{Name: "frame", Label: "Whose axis", As: Hidden, Options: frames, Str: func(m *Nod) *string { return (*string)(&m.Frame) }},
+		{Name: "frame", Label: "Whose axis", As: AsChoice, Options: frames, Str: func(m *Nod) *string { return (*string)(&m.Frame) }},
 		{Name: "swings", Label: "Swings", In: &Range{0.25, 10_000}, Ones: "swing", Many: "swings", At: func(m *Nod) *float64 { return &m.Swings }},
 		{Name: "decrement", Label: "Logarithmic decrement", In: &Range{0, 100}, At: func(m *Nod) *float64 { return &m.Decrement }},
 	},
-	Sentence: say("Nod ", part, " by ", val("amplitude"), " about its ", val("axis"), ", ", val("swings"), " that die away by a logarithmic decrement of ", val("decrement"), timing),
-	Apply:    func(m *Nod, c *Context, p *shot.Rest) { rotate(p, m.Axis, m.Frame, m.angle(c.Progress())) },
+	Sentence: say("Nod ", part, " by ", val("amplitude"), " about ", val("frame"), " ", val("axis"), ", ", val("swings"), " that die away by a logarithmic decrement of ", val("decrement"), timing),
+	Apply:    func(m *Nod, c *Context, p *shot.Rest) { c.rotate(p, m.Axis, m.Frame, m.angle(c.Progress())) },
 	Angle:    func(m *Nod, c *Context) float64 { return m.angle(c.Progress()) },
 	Bar: func(m *Nod) string {
 		return fmt.Sprintf("%.4g°, %s", m.Amplitude*180/math.Pi, counted("swing", m.Swings))

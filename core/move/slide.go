@@ -18,13 +18,16 @@ var _ = define(Spec[Slide]{
 	},
 	Words: []Value[Slide]{
 		{Name: "by", Label: "By", Unit: Length, Pins: true, Vec: func(m *Slide) *geom.Vec3 { return &m.By }},
-		{Name: "frame", Label: "Whose axes", As: Hidden, Options: frames, Str: func(m *Slide) *string { return (*string)(&m.Frame) }},
+		{Name: "frame", Label: "Whose axes", As: AsChoice, Options: frames, Str: func(m *Slide) *string { return (*string)(&m.Frame) }},
 	},
-	Sentence: say("Slide ", part, " by ", val("by"), timing),
+	Sentence: say("Slide ", part, " by ", val("by"), " along ", val("frame"), " axes", timing),
 	Apply: func(m *Slide, c *Context, p *shot.Rest) {
 		by := m.By.Mul(c.Metre * c.Progress())
-		if m.Frame == shot.OwnFrame {
+		switch m.Frame {
+		case shot.OwnFrame:
 			by = p.Rotation.Rotate(by)
+		case shot.RoomFrame:
+			by = c.fromRoom(m.By.Mul(c.Progress()))
 		}
 		p.Position = p.Position.Add(by)
 	},

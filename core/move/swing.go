@@ -23,12 +23,12 @@ type Swing struct {
 var _ = define(Spec[Swing]{
 	Kind: "swing", Note: "to and fro, a true pendulum too", Find: "pendulum oscillate rock wobble",
 	First: func(s *Subject) (Swing, Timing) {
-		return Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: math.Pi / 12, Shape: "sine", Period: s.Half()}, throughout()
+		return Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.RoomFrame, Amplitude: math.Pi / 12, Shape: "sine", Period: s.Half()}, throughout()
 	},
 	Words: []Value[Swing]{
 		{Name: "amplitude", Label: "Amplitude", Unit: Angle, Pins: true, At: func(m *Swing) *float64 { return &m.Amplitude }},
 		{Name: "axis", Label: "Axis", As: AsAxis, Vec: func(m *Swing) *geom.Vec3 { return &m.Axis }},
-		{Name: "frame", Label: "Whose axis", As: Hidden, Options: frames, Str: func(m *Swing) *string { return (*string)(&m.Frame) }},
+		{Name: "frame", Label: "Whose axis", As: AsChoice, Options: frames, Str: func(m *Swing) *string { return (*string)(&m.Frame) }},
 		{Name: "shape", Label: "Shape", Options: []Option{{"sine", "a sine"}, {"pendulum", "a true pendulum"}, {"weighted", "something heavy"}}, Str: func(m *Swing) *string { return &m.Shape },
 			Then: func(m *Swing, _ *Subject) {
 				if m.Shape != "pendulum" {
@@ -46,7 +46,7 @@ var _ = define(Spec[Swing]{
 		{Name: "period", Label: "Period", Unit: Frames, In: &Range{0, most}, Pins: true, At: func(m *Swing) *float64 { return &m.Period }},
 		{Name: "phase", Label: "Phase", Unit: Share, Pins: true, At: func(m *Swing) *float64 { return &m.Phase }},
 	},
-	Sentence: say("Swing ", part, " by ", val("amplitude"), " either way about its ", val("axis"), ", as ", val("shape"), ", ",
+	Sentence: say("Swing ", part, " by ", val("amplitude"), " either way about ", val("frame"), " ", val("axis"), ", as ", val("shape"), ", ",
 		when("shape", "pendulum", val("timed by"), ": "), when("timed by", "length", val("length")), when("timed by", "period", "every ", val("period")),
 		", ahead by ", val("phase"), " of a swing."),
 	Check: func(m *Swing, _ *shot.Part) error {
@@ -69,7 +69,7 @@ var _ = define(Spec[Swing]{
 			m.Phase -= math.Floor(m.Phase)
 		}
 	},
-	Apply:  func(m *Swing, c *Context, p *shot.Rest) { rotate(p, m.Axis, m.Frame, m.angle(c)) },
+	Apply:  func(m *Swing, c *Context, p *shot.Rest) { c.rotate(p, m.Axis, m.Frame, m.angle(c)) },
 	Angle:  func(m *Swing, c *Context) float64 { return m.angle(c) },
 	Period: func(m *Swing, rate float64) float64 { return m.period(rate) },
 	Wave:   func(u float64) float64 { return (1 + math.Sin(2*math.Pi*u)) / 2 },

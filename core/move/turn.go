@@ -23,18 +23,18 @@ type Turn struct {
 var directions = []Option{{string(shot.Clockwise), "clockwise"}, {string(shot.CounterClockwise), "counterclockwise"}}
 
 // frames are whose axes are meant.
-var frames = []Option{{string(shot.OwnFrame), "its own"}, {string(shot.ParentFrame), "that of what it is in"}}
+var frames = []Option{{string(shot.RoomFrame), "the room's"}, {string(shot.OwnFrame), "its own"}, {string(shot.ParentFrame), "its group's"}}
 
 var _ = define(Spec[Turn]{
 	Kind: "turn", Note: "about an axis, with stops if you like", Find: "rotate spin revolve",
 	First: func(*Subject) (Turn, Timing) {
-		return Turn{Axis: up, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}, throughout()
+		return Turn{Axis: up, Frame: shot.RoomFrame, Turns: 1, Direction: shot.Clockwise}, throughout()
 	},
 	Words: []Value[Turn]{
 		{Name: "turns", Label: "Turns", Unit: Turns, Pins: true, At: func(m *Turn) *float64 { return &m.Turns }},
 		{Name: "direction", Label: "Direction", Options: directions, Str: func(m *Turn) *string { return (*string)(&m.Direction) }},
 		{Name: "axis", Label: "Axis", As: AsAxis, Vec: func(m *Turn) *geom.Vec3 { return &m.Axis }},
-		{Name: "frame", Label: "Whose axis", As: Hidden, Options: frames, Str: func(m *Turn) *string { return (*string)(&m.Frame) }},
+		{Name: "frame", Label: "Whose axis", As: AsChoice, Options: frames, Str: func(m *Turn) *string { return (*string)(&m.Frame) }},
 		{Name: "in one go", Label: "Stops", As: AsChoice, Options: []Option{{"go", "in one go"}, {"stops", "with stops"}},
 			Get: func(m *Turn, _ *shot.Part) any { return chosen(m.Stops > 0, "stops", "go") },
 			Set: choose(func(m *Turn, v string, _ *Subject) {
@@ -45,9 +45,9 @@ var _ = define(Spec[Turn]{
 		{Name: "stops", Label: "Number of stops", In: &Range{0, 10_000}, Ones: "stop", Many: "stops", Int: func(m *Turn) *int { return &m.Stops }},
 		{Name: "rest", Label: "Rest", Unit: Share, In: &Range{0, 0.99}, Pins: true, At: func(m *Turn) *float64 { return &m.Rest }},
 	},
-	Sentence: say("Turn ", part, " by ", val("turns"), " ", val("direction"), " about its ", val("axis"), ", ", val("in one go"),
+	Sentence: say("Turn ", part, " by ", val("turns"), " ", val("direction"), " about ", val("frame"), " ", val("axis"), ", ", val("in one go"),
 		when("in one go", "stops", ": ", val("stops"), ", resting for ", val("rest"), " of each"), timing),
-	Apply: func(m *Turn, c *Context, p *shot.Rest) { rotate(p, m.Axis, m.Frame, m.angle(c)) },
+	Apply: func(m *Turn, c *Context, p *shot.Rest) { c.rotate(p, m.Axis, m.Frame, m.angle(c)) },
 	Angle: func(m *Turn, c *Context) float64 { return m.angle(c) },
 	Rests: func(m *Turn) bool { return m.Stops > 0 },
 	Laps:  func(m *Turn) float64 { return m.Turns },
@@ -84,11 +84,23 @@ func (m *Turn) stopped(e float64, pace shot.Pace) float64 {
 }
 
 // rotate turns a pose about an axis through the part's pivot.
-func rotate(p *shot.Rest, axis geom.Vec3, frame shot.Frame, angle float64) {
+func (c *Context) rotate(p *shot.Rest, axis geom.Vec3, frame shot.Frame, angle float64) {
+	if frame == shot.RoomFrame {
+		axis = c.fromRoom(axis)
+	}
 	q := geom.AxisAngle(axis, angle)
 	if frame == shot.OwnFrame {
 		p.Rotation = p.Rotation.Mul(q)
 	} else {
 		p.Rotation = q.Mul(p.Rotation)
 	}
+}
+
+// fromRoom brings a direction of the room into the frame of the part's parent.
+func (c *Context) fromRoom(v geom.Vec3) geom.Vec3 {
+	d := c.Room.Inverse(v, c.Time).Sub(c.Room.Inverse(geom.Vec3{}, c.Time))
+	if d.Len() < 1e-300 {
+		return v
+	}
+	return d
 }

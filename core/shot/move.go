@@ -60,6 +60,7 @@ type Frame string
 const (
 	OwnFrame    Frame = "own"
 	ParentFrame Frame = "parent"
+	RoomFrame   Frame = "room"
 )
 
 // Span is a stretch of time in frames. In a loop it may run across the seam.

@@ -10,6 +10,7 @@ import type {
   HoleRequest,
   Imported,
   Made,
+  Measured,
   NameReply,
   Numbers,
   Replaced,
@@ -72,6 +73,8 @@ const json = async <T>(method: string, path: string, body?: unknown) =>
 export const api = {
   zippable: (run: string) => ask("GET", `/api/runs/${run}/frames.zip?some=1&check=1`),
   newShot: (project: string, name: string) => json<Made>("POST", "/api/shots", { project, name }),
+  measures: (shot: string, part: string) =>
+    json<Measured>("GET", `/api/shots/${shot}/parts/${part}/measures`),
   studio: (name: string) => json<FontReply>("POST", `/api/skies/studio?name=${encodeURIComponent(name)}`),
   state: () => json<State>("GET", "/api/state"),
   renameProject: (id: string, name: string) => json<State>("PUT", `/api/projects/${id}`, { name }),

@@ -211,6 +211,9 @@ export type Edit =
       setShape: SetShapeEdit;
     }
   | {
+      setSize: SetSizeEdit;
+    }
+  | {
       setTiming: SetTimingEdit;
     }
   | {
@@ -277,6 +280,7 @@ export interface Wire {
   suiting: SuitingReply;
   curves: CurvesReply;
   font: FontReply;
+  measured: Measured;
   holeRequest: HoleRequest;
 }
 export interface State {
@@ -1346,6 +1350,13 @@ export interface SetShapeEdit {
     [k: string]: number;
   };
 }
+export interface SetSizeEdit {
+  parts: string[];
+  axis: number;
+  to?: number;
+  factor?: number;
+  even?: boolean;
+}
 export interface SetTimingEdit {
   frames?: number;
   rate?: Rate;
@@ -1728,6 +1739,12 @@ export interface Curve {
 export interface FontReply {
   hash: string;
   name: string;
+}
+export interface Measured {
+  size: Vec3;
+  pivot: Vec3;
+  low: Vec3;
+  high: Vec3;
 }
 export interface HoleRequest {
   part: string;

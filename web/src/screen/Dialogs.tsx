@@ -1,10 +1,12 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
 import { useState } from "react";
+import { useKinds } from "../api/kinds";
 import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { useUi } from "../state/ui";
 import { QuestionDialog } from "./ask";
 import { ImportProgress } from "./BringIn";
+import { findable, found } from "./finding";
 import { HistoryWindow } from "./HistoryWindow";
 import { commands, type Command } from "./keys";
 import { close, Window } from "./Window";
@@ -16,7 +18,7 @@ export function Dialogs({ shot }: { shot: ShotReply | undefined }) {
       <ImportProgress />
       <QuestionDialog />
       {dialog === "keys" && <Keys />}
-      {dialog === "commands" && <Commands />}
+      {dialog === "commands" && <Commands shot={shot} />}
       {dialog === "history" && shot && <HistoryWindow shot={shot} />}
     </>
   );
@@ -61,11 +63,15 @@ function Keys() {
   );
 }
 
-function Commands() {
+/** No more than these are listed: what is not among them wants another word. */
+const mostFound = 60;
+
+function Commands({ shot }: { shot: ShotReply | undefined }) {
   const edits = useEdits();
+  const kinds = useKinds();
   const [query, setQuery] = useState("");
-  const words = query.toLowerCase().split(/\s+/);
-  const found = commands(edits).filter((c) => words.every((w) => c.name.toLowerCase().includes(w)));
+  const list = commands(edits);
+  const all = found(query.trim() ? [...list, ...findable(shot, kinds, edits)] : list, query, mostFound);
   const run = (c: Command | null) => {
     if (!c) return;
     close();
@@ -77,12 +83,12 @@ function Commands() {
         <ComboboxInput
           autoFocus
           aria-label="Command"
-          placeholder="Type a part of its name"
+          placeholder="A command, shape, move, light, material or part"
           className="h-[30px] rounded-md border border-line bg-ground px-2"
           onChange={(e) => setQuery(e.target.value)}
         />
         <ComboboxOptions static className="mt-2 min-h-0 overflow-auto">
-          {found.map((c) => (
+          {all.map((c) => (
             <ComboboxOption
               key={c.name}
               value={c}
@@ -91,7 +97,7 @@ function Commands() {
               {c.name} <Cap keys={c.keys} />
             </ComboboxOption>
           ))}
-          {found.length === 0 && <p className="px-2 text-quiet">No command has that in its name.</p>}
+          {all.length === 0 && <p className="px-2 text-quiet">Nothing has that in its name.</p>}
         </ComboboxOptions>
       </Combobox>
     </Window>

@@ -12,6 +12,7 @@ import { copyParts, pasteParts } from "./clipboard";
 export interface Command {
   name: string;
   keys: string; // as they are shown
+  find?: string; // other words that it is found by
   match?: (e: KeyboardEvent) => boolean;
   run: () => void;
 }
@@ -147,12 +148,13 @@ export function commands(edits: {
     },
     { name: "Paste what was copied", keys: "Ctrl V", run: () => void pasteParts() }, // see useDrops
     {
-      name: "Remove what is selected",
+      name: "Remove the pins, the bar or the part touched last",
       keys: "Delete",
       match: (e: KeyboardEvent) => e.key === "Delete",
       run: () => {
-        const { pins } = useChosen.getState();
+        const { pins, bars } = useChosen.getState(); // what was touched last: they are let go when a part is selected
         if (pins.length) void edits.edit({ removePins: { pins } }).then(clearChosen);
+        else if (bars.length) void edits.edit({ removeMoves: { moves: bars } }).then(clearChosen);
         else arrange((parts) => ({ remove: { parts } }));
       },
     },

@@ -14,6 +14,7 @@ import { MeasureSection } from "./MeasureSection";
 import { NumbersSection } from "./NumbersSection";
 import { FaceToFace, Pivot } from "./PivotSection";
 import { Section } from "./Section";
+import { SizeSection } from "./SizeSection";
 import { FloorFields, PlinthFields } from "./SetFields";
 import { ShapeFields } from "./ShapeFields";
 
@@ -190,6 +191,7 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
         <Button onClick={() => void rename()}>Rename…</Button>
       </Section>
       <Common shot={shot} parts={parts} />
+      <SizeSection shot={shot} parts={parts} />
       <Section title="Align and space out">
         {["x", "y", "z"].map((name, axis) => (
           <Row key={name} label={name}>
@@ -262,28 +264,16 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
             onChange={(v) => spin(i, v)}
           />
         ))}
-        {part.kind !== "camera" && part.kind !== "light" && (
-          <NumberField
-            label="Size"
-            value={part.rest.size[0] * 100}
-            kind="percent"
-            unit="%"
-            digits={3}
-            min={1e-6}
-            disabled={still}
-            onChange={(v) => {
-              const k = v / 100 / part.rest.size[0];
-              rest({ size: part.rest.size.map((s) => s * k) as Part["rest"]["size"] });
-            }}
-          />
-        )}
         {fitted && (
           <p className="text-[11px] text-quiet">
             The camera is kept fitted; let it go in Frame to place it by hand.
           </p>
         )}
       </Section>
-      <Pivot part={part} />
+      {part.kind !== "camera" && part.kind !== "light" && part.kind !== "floor" && (
+        <SizeSection shot={shot} parts={[part]} />
+      )}
+      <Pivot shot={shot} part={part} />
       {(part.mesh ?? part.shape ?? part.kind === "group") && <FaceToFace part={part} />}
     </>
   );

@@ -131,7 +131,7 @@ function Aims({ shot, camera }: { shot: ShotReply; camera: Part }) {
         label="Rides along with"
         value={camera.parent}
         choices={[
-          { value: "", name: "nothing: it stands in the room" },
+          { value: "", name: "nothing" },
           ...partChoices(
             shot,
             (p) =>

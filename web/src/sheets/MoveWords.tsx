@@ -52,7 +52,7 @@ function OneWord({ w, ...s }: Said & { w: Piece }) {
       ) : null;
   }
   const value = s.kind.values.find((v) => v.name === w.name);
-  return value ? <Value v={value} now={s.values[value.name]} t={s.t} /> : null;
+  return value ? <Value v={value} now={s.values[value.name]} values={s.values} t={s.t} /> : null;
 }
 
 /** How numbers of a unit are shown: their field, and what one of it is worth there. */
@@ -67,7 +67,17 @@ const units: Record<string, { kind: Kind; scale?: number; turns?: boolean }> = {
 /** Bounds so far away are for files; a field need not mention them. */
 const far = 1e9;
 
-function Value({ v, now, t }: { v: ValueWords; now: unknown; t: Told }) {
+function Value({
+  v,
+  now,
+  values,
+  t,
+}: {
+  v: ValueWords;
+  now: unknown;
+  values: Record<string, unknown>;
+  t: Told;
+}) {
   const set = (to: unknown) => t.set(v.name, to);
   const { kind, scale, turns } = units[v.unit ?? ""] ?? { kind: "number" as Kind };
   const pin = v.pins ? v.name : undefined;
@@ -76,7 +86,15 @@ function Value({ v, now, t }: { v: ValueWords; now: unknown; t: Told }) {
     case "vector":
       return <Vector label={v.label} pin={pin} value={now as Triple} kind={kind} onChange={set} />;
     case "axis":
-      return <Axis label={v.label} of={t.part.id} value={now as Triple} onChange={set} />;
+      return (
+        <Axis
+          label={v.label}
+          of={t.part.id}
+          room={values.frame === "room"}
+          value={now as Triple}
+          onChange={set}
+        />
+      );
     case "way":
       return <Way label={v.label} value={now as Triple} onChange={set} />;
     case "choice":

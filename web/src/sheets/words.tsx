@@ -165,6 +165,7 @@ const same = (a: Triple, b: Triple) => a.every((v, i) => v === b[i]);
 export function Axis(p: {
   label?: string;
   value: Triple;
+  room?: boolean; // its numbers are the room's
   of?: string; // the part whose own axis it is; it can be picked then, as the way a face looks
   onChange: (v: Triple) => void;
 }) {
@@ -189,7 +190,7 @@ export function Axis(p: {
           then={(hit) => {
             const own = placeOf(p.of!);
             if (!own) return;
-            const n = hit.normal.clone().transformDirection(own.invert()).toArray();
+            const n = (p.room ? hit.normal : hit.normal.clone().transformDirection(own.invert())).toArray();
             p.onChange(n.map((v) => Math.round(v * 1e6) / 1e6) as Triple);
           }}
         />

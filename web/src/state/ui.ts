@@ -21,6 +21,7 @@ interface Ui {
     | "thickness"
     | "surface"
     | "highlight"
+    | "between"
     | "aim"
     | "shadow"
     | "marquee"

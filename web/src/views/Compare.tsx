@@ -16,11 +16,7 @@ export function Compare({ shot }: { shot: ShotReply }) {
   const use = (a: Angle) => void edit({ useAngle: { angle: a.id, id: newId() } }).then((ok) => ok && end());
   const columns = angles.length <= 1 ? 1 : angles.length <= 4 ? 2 : 3;
   return (
-    <div
-      className="absolute inset-0 z-10 flex flex-col bg-surround"
-      role="group"
-      aria-label="Angles, compared"
-    >
+    <div className="absolute inset-0 flex flex-col bg-surround" role="group" aria-label="Angles, compared">
       <Heading>
         Angles <span className="text-quiet">· {angles.length} side by side; Space plays them</span>
         <button type="button" className="ml-auto flex items-center gap-1 underline" onClick={end}>

@@ -21,6 +21,7 @@ export function Toolbar({ shot }: { shot: ShotReply }) {
             diameter: "Click inside a round hole or on a pin",
             thickness: "Click a wall",
             aim: "Press what it is to look at",
+            between: "Press two points, one after the other",
             highlight: "Press where the highlight is to be",
             shadow: "Press where the shadow is to fall",
             surface: "Click the surface to scatter on",

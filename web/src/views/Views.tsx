@@ -6,6 +6,7 @@ import { api } from "../api/client";
 import { client, keys, useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { clock, useFrame, usePlaying } from "../state/clock";
+import { clearChosen } from "../state/chosen";
 import { select, toggle, useUi } from "../state/ui";
 import { centred, drawn } from "../state/signals";
 import { BenchHandles } from "./BenchHandles";
@@ -33,7 +34,9 @@ export function Views({ shot }: { shot: ShotReply }) {
   return (
     <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
       <div className={`relative flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
-        <PictureFrame shot={shot} inner={picture} />
+        <div className={`flex min-h-0 flex-1 flex-col ${comparing ? "invisible" : ""}`}>
+          <PictureFrame shot={shot} inner={picture} />
+        </div>
         {comparing && <Compare shot={shot} />}
         {swapped && <Measures shot={shot} />}
       </div>
@@ -240,6 +243,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
         const mark = helpers ? ray.intersectObjects(stage.handles(), false)[0] : undefined;
         const id = (mark && (!hit || mark.distance < hit.distance) ? mark : hit)?.object.userData.part as
           string | undefined;
+        clearChosen(); // the part is what was touched last
         const part = id && (id === mark?.object.userData.part ? id : deeper(shot, id, selected));
         if (e.ctrlKey || e.metaKey || e.shiftKey) {
           if (part) toggle(part);

@@ -54,7 +54,9 @@ function frameOf({ part, parent }: Seen) {
 }
 
 const axisOf = (h: Handle, v: Values, s: Seen) =>
-  vec(v[h.values.axis!]).transformDirection(v[h.values.frame!] === "own" ? s.own : s.parent);
+  v[h.values.frame!] === "room"
+    ? vec(v[h.values.axis!]).normalize()
+    : vec(v[h.values.axis!]).transformDirection(v[h.values.frame!] === "own" ? s.own : s.parent);
 
 const drawers: Record<string, (h: Handle, v: Values, s: Seen, out: Drawn) => void> = {
   point(h, v, s, out) {

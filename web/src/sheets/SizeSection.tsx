@@ -1,0 +1,74 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../api/client";
+import { setPart } from "../api/edits";
+import { useEdits } from "../api/queries";
+import type { Part, ShotReply } from "../api/types.gen";
+import { Toggle } from "../fields/controls";
+import { NumberField } from "../fields/NumberField";
+import { Section } from "./Section";
+
+/** What the core measures of a part. */
+export function useMeasured(shot: ShotReply, part: string) {
+  return useQuery({
+    queryKey: ["measures", shot.id, shot.version, part],
+    queryFn: () => api.measures(shot.id, part),
+    placeholderData: (p) => p,
+    gcTime: 30_000,
+  }).data;
+}
+
+/** Width, height and depth, in millimetres and in percent, by themselves or with their proportions. */
+export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
+  const { edit } = useEdits();
+  const [even, setEven] = useState(true);
+  const first = parts[0]!;
+  const m = useMeasured(shot, first.id);
+  const ids = parts.map((p) => p.id);
+  const still = parts.some((p) => p.locked);
+  const alone = parts.length === 1;
+  return (
+    <Section title="Size" note={alone ? "along its own axes" : `of ${first.name}, for all`}>
+      {m &&
+        (["Width", "Height", "Depth"] as const).map((label, axis) => (
+          <NumberField
+            key={label}
+            label={label}
+            kind="length"
+            unit={m.size[axis]! >= 10 ? "m" : "mm"}
+            digits={m.size[axis]! >= 10 ? 3 : 2}
+            step={m.size[axis]! >= 10 ? 0.1 : 1}
+            min={1e-9}
+            disabled={still || m.size[axis]! < 1e-12}
+            value={m.size[axis]!}
+            onChange={(to) => void edit({ setSize: { parts: ids, axis, to, even } })}
+          />
+        ))}
+      {(even ? [0] : [0, 1, 2]).map((axis) => (
+        <NumberField
+          key={axis}
+          label={even ? "Of its size when it came" : ["Width, of when it came", "Height", "Depth"][axis]!}
+          kind="percent"
+          unit="%"
+          digits={3}
+          min={1e-6}
+          disabled={still}
+          value={first.rest.size[axis]! * 100}
+          onChange={(v) =>
+            void edit({
+              setSize: { parts: ids, axis, factor: v / 100 / first.rest.size[axis]!, even },
+            })
+          }
+        />
+      ))}
+      <Toggle label="Keep the proportions" on={even} onChange={setEven} />
+      {alone && (
+        <Toggle
+          label="Part of the set: the fit lets it out"
+          on={first.set ?? false}
+          onChange={(set) => void edit(setPart(first.id, { set: set || undefined }))}
+        />
+      )}
+    </Section>
+  );
+}
