@@ -68,6 +68,8 @@ type Spec[T any] struct {
 	Period func(m *T, rate float64) float64
 	// Wave is the course of one period, from 0 to 1, as its bar draws it.
 	Wave func(u float64) float64
+	// Blank sets what a document leaves unsaid and is not zero.
+	Blank func(m *T)
 	// Laps is how often it goes round over the shot, where that can be said.
 	Laps func(m *T) float64
 	// Rests reports whether it is meant to slow down on its way, as a turn with stops is.
@@ -307,7 +309,14 @@ func define[T any](s Spec[T]) *Kind {
 		}
 		return out
 	}
-	k.blank = func() any { return new(T) }
+	fresh := func() any {
+		m := new(T)
+		if s.Blank != nil {
+			s.Blank(m)
+		}
+		return m
+	}
+	k.blank = fresh
 	pinned := map[string]bool{}
 	for _, v := range s.Words {
 		if v.Pins && v.Vec != nil {
@@ -317,7 +326,7 @@ func define[T any](s Spec[T]) *Kind {
 	}
 	shot.RegisterMove(s.Kind, shot.MoveType{
 		Bends: s.Bend != nil,
-		Blank: func() any { return new(T) },
+		Blank: fresh,
 		Copy: func(m any) any {
 			if s.Clone != nil {
 				return s.Clone(of(m))

@@ -18,6 +18,7 @@ type Skim struct {
 	Offset  float64     `json:"offset"`            // of the plane from that part's pivot, metres
 	Away    float64     `json:"away"`              // from the surface, metres
 	Flip    bool        `json:"flip"`              // the other way round
+	Laps    float64     `json:"laps"`              // round the cut; one where a document does not say
 	Contour []geom.Vec3 `json:"contour,omitempty"` // the cut, in that part's frame and unit; the library's
 	Normals []geom.Vec3 `json:"normals,omitempty"` // of the surface there
 	Key     string      `json:"key,omitempty"`     // what the contour was cut from
@@ -31,7 +32,7 @@ var _ = define(Spec[Skim]{
 		if on == nil {
 			on = s.Other(anyPart)
 		}
-		return Skim{On: on.ID, Normal: geom.Vec3{1, 0, 0}, Away: s.Large() / 50}, throughout()
+		return Skim{On: on.ID, Normal: geom.Vec3{1, 0, 0}, Away: s.Large() / 50, Laps: 1}, throughout()
 	},
 	Words: []Value[Skim]{
 		{Name: "on", Label: "Surface", As: AsPart, Str: func(m *Skim) *string { return &m.On }},
@@ -41,9 +42,10 @@ var _ = define(Spec[Skim]{
 		{Name: "round", Label: "Round", As: AsChoice, Options: []Option{{"one", "one way round"}, {"other", "the other way round"}},
 			Get: func(m *Skim, _ *shot.Part) any { return chosen(m.Flip, "other", "one") },
 			Set: choose(func(m *Skim, v string, _ *Subject) { m.Flip = v == "other" })},
+		{Name: "laps", Label: "Laps", In: &Range{0.001, 10_000}, Ones: "lap", Many: "laps", Pins: true, At: func(m *Skim) *float64 { return &m.Laps }},
 		{Name: "cut", As: Hidden, Label: "Cut", Get: func(m *Skim, _ *shot.Part) any { return len(m.Contour) >= 3 }},
 	},
-	Sentence: say(part, " skims over ", val("on"), " where a plane across its ", val("normal"), ", off its pivot by ", val("offset"), ", cuts it, ", val("away"), " away, ", val("round"), timing,
+	Sentence: say(part, " skims over ", val("on"), " where a plane across its ", val("normal"), ", off its pivot by ", val("offset"), ", cuts it, ", val("away"), " away, ", val("laps"), " ", val("round"), timing,
 		when("cut", false, " The plane does not cut the surface in a closed line.")),
 	Needs: func(m *Skim) []string { return []string{m.On} },
 	Prepare: func(m *Skim) any {
@@ -57,14 +59,19 @@ var _ = define(Spec[Skim]{
 			m.skim(c, path, p)
 		}
 	},
-	Handles: nil,
+	Blank: func(m *Skim) { m.Laps = 1 },
+	Laps:  func(m *Skim) float64 { return m.Laps },
+	Mends: func(m *Skim, b *Mending) {
+		b.Rounded("lap", m.Laps, func(data any, k float64) { data.(*Skim).Laps = k })
+	},
+	Bar: func(m *Skim) string { return counted("lap", m.Laps) },
 })
 
 // skim goes along the contour that a plane cuts from a surface, its y along the surface's normal and its z along the
 // way.
 func (m *Skim) skim(c *Context, path *motion.Path, p *shot.Rest) {
 	place, _ := c.Room.Place(m.On, c.Time)
-	share := c.Progress()
+	share := c.Progress() * m.Laps
 	if m.Flip {
 		share = -share
 	}
