@@ -90,6 +90,25 @@ try {
   await page.getByRole("treeitem", { name: "Mark", exact: true }).click();
   await page.getByText("Front edge").waitFor();
   await shoot("mark");
+
+  await page.getByRole("button", { name: "Projects and shots" }).click();
+  await page.getByRole("menuitem", { name: "Four finishes", exact: true }).click();
+  await page.getByRole("treeitem", { name: "Collar", exact: true }).waitFor();
+  await ready(page, 0);
+  await page.keyboard.press("4");
+  for (const box of await page.getByRole("checkbox", { name: "compare" }).all()) await box.check();
+  await page.getByRole("button", { name: "Compare 2" }).click();
+  await page.getByTestId("pane").nth(1).waitFor();
+  await ready(page, 8);
+  await shoot("angles");
+  await page.getByRole("button", { name: "back to the picture" }).click();
+  await page.keyboard.press("5");
+  await page.getByRole("treeitem", { name: "Collar", exact: true }).click();
+  await page.getByRole("button", { name: "Signal" }).first().click();
+  await page.getByText("shown: Signal").waitFor();
+  await page.waitForFunction(() => [...document.images].every((i) => i.complete));
+  await ready(page, 8);
+  await shoot("finishes");
 } finally {
   await b.close();
   await server.stop();

@@ -20,7 +20,6 @@ test("bench and picture take the mouse in the layout that comes first", async ({
   await page.goto(server.address);
   const id = await dropModel(page, "bracket.glb", await bracket());
   await ready(page);
-  await page.getByRole("button", { name: "Stop", exact: true }).click();
   await page.keyboard.press("Home");
   const bench = (await page.getByTestId("bench").boundingBox())!;
   const middle = [bench.x + bench.width / 2, bench.y + bench.height / 2] as const;

@@ -98,7 +98,14 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) error {
 	if err := st.Change(mark.Shot, &edit.AddPart{Part: demo.Word(store.NewID())}); err != nil {
 		return err
 	}
-	return st.Change(mark.Shot, &demo.Motion{Move: demo.Arriving})
+	if err := st.Change(mark.Shot, &demo.Motion{Move: demo.Arriving}); err != nil {
+		return err
+	}
+	four, err := st.Duplicate(got.Shot)
+	if err != nil {
+		return err
+	}
+	return st.Change(four, &demo.Finishes{})
 }
 
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context

@@ -3,6 +3,7 @@ package move
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 
 	"perigyre/core/geom"
@@ -12,7 +13,8 @@ import (
 
 // Flight goes through saved poses, stopping at each for as long as it rests.
 type Flight struct {
-	Stops []Stop `json:"stops"` // in the order of their times
+	Stops  []Stop `json:"stops"`            // in the order of their times
+	Closes bool   `json:"closes,omitempty"` // in a loop: from the last on to the first, over the seam, as smoothly as between any two
 }
 
 // Stop is a pose of a flight.
@@ -42,9 +44,12 @@ var _ = define(Spec[Flight]{
 				}
 				return nil
 			}},
+		{Name: "closes", Label: "After the last stop", As: AsChoice, Options: []Option{{"ends", "and stays at the last"}, {"closes", "and on to the first again"}},
+			Get: func(m *Flight, _ *shot.Part) any { return chosen(m.Closes, "closes", "ends") },
+			Set: choose(func(m *Flight, v string, _ *Subject) { m.Closes = v == "closes" })},
 	},
-	Sentence: say(part, " flies through ", val("stops"), "."),
-	Clone:    func(m *Flight) *Flight { return &Flight{slices.Clone(m.Stops)} },
+	Sentence: say(part, " flies through ", val("stops"), ", ", val("closes"), "."),
+	Clone:    func(m *Flight) *Flight { return &Flight{slices.Clone(m.Stops), m.Closes} },
 	Check: func(m *Flight, _ *shot.Part) error {
 		if len(m.Stops) == 0 || len(m.Stops) > 10_000 {
 			return fmt.Errorf("a flight has 1 to 10,000 stops")
@@ -79,6 +84,9 @@ var _ = define(Spec[Flight]{
 // fly goes smoothly through the stops: each component of the position along a monotone curve that is level at the stops
 // that rest, the orientation on the shorter arc by the same share of the way.
 func (m *Flight) fly(c *Context, p *shot.Rest) {
+	if m.Closes && c.Time.Loop && len(m.Stops) > 1 {
+		m = m.round(c.Time.Frames)
+	}
 	stops, x := m.Stops, c.Time.T
 	at := func(s *Stop) { p.Position, p.Rotation = c.Room.Inverse(s.Position, c.Time), s.Rotation.Unit() }
 	if x <= stops[0].At {
@@ -105,6 +113,20 @@ func (m *Flight) fly(c *Context, p *shot.Rest) {
 		p.Rotation = s.Rotation.Unit().Slerp(next.Rotation.Unit(), hermite(0, 1, m.eased(i), m.eased(i+1), u))
 		return
 	}
+}
+
+// round returns the flight with the stops of the laps before and after at its ends, two of each, which is as far as a curve
+// between two stops looks.
+func (m *Flight) round(frames float64) *Flight {
+	n := len(m.Stops)
+	out := &Flight{Stops: make([]Stop, 0, n+4)}
+	for k := -2; k < n+2; k++ {
+		lap := math.Floor(float64(k) / float64(n))
+		s := m.Stops[k-int(lap)*n]
+		s.At += lap * frames
+		out.Stops = append(out.Stops, s)
+	}
+	return out
 }
 
 // level reports whether the flight rests or ends at a stop, so that its curves are level there.

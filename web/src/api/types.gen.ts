@@ -731,6 +731,7 @@ export interface FlexMove {
 }
 export interface FlightMove {
   stops: Stop[];
+  closes?: boolean;
 }
 export interface Stop {
   at: number;
@@ -813,6 +814,7 @@ export interface SkimMove {
   offset: number;
   away: number;
   flip: boolean;
+  laps: number;
   contour?: Vec3[];
   normals?: Vec3[];
   key?: string;

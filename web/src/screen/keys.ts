@@ -57,12 +57,12 @@ export function commands(edits: {
       run: () => stepped.tell(1),
     },
     {
-      name: "Pin the selected part where it is",
+      name: "Hold the selected part here: pin its place, turn and size",
       keys: "P",
       match: key("p"),
       run: () => {
         const { selected } = useUi.getState();
-        if (selected) void edits.edit({ pinPose: { parts: [selected], time: clock.frame } });
+        if (selected) void edits.edit({ pinPose: { parts: [selected], time: clock.frame, whole: true } });
       },
     },
     {

@@ -1,4 +1,7 @@
 import type { ValueWords } from "../api/types.gen";
+import { Pick as Choose } from "../fields/controls";
+import { clock } from "../state/clock";
+import { benchView } from "./AddPart";
 import { Num, PickButton, placeOf, Vector, type Told } from "./words";
 
 type Triple = [number, number, number];
@@ -58,20 +61,47 @@ function further(points: Triple[]): Triple {
   return b.map((v, i) => 2 * v - a[i]!) as Triple;
 }
 
-/** The stops of a flight. */
+/** The stops of a flight: each with its time and its rest, from where one is or from an angle. */
 export function Stops({ v, stops, t }: { v: ValueWords; stops: Stop[]; t: Told }) {
-  const set = (i: number, c: Partial<Stop>) =>
-    t.set(
-      v.name,
-      stops.map((o, k) => (k === i ? { ...o, ...c } : o)),
-    );
+  const put = (list: Stop[]) => t.set(v.name, list);
+  const set = (i: number, c: Partial<Stop>) => put(stops.map((o, k) => (k === i ? { ...o, ...c } : o)));
+  const angles = t.shot.document.angles ?? [];
+  const from = (id: string): Pick<Stop, "position" | "rotation"> | null => {
+    const a = angles.find((x) => x.id === id);
+    if (a) return { position: a.position as Triple, rotation: a.rotation as Stop["rotation"] };
+    const view = benchView();
+    return view ? { position: view.position as Triple, rotation: view.rotation } : null;
+  };
+  const places = [
+    { value: "bench", name: "where the bench looks from" },
+    ...angles.map((a) => ({ value: a.id, name: a.name })),
+  ];
+  const add = (id: string) => {
+    const place = from(id);
+    if (!place) return;
+    // On the frame of the playhead, or as soon after as no other is in the way.
+    let at = clock.frame;
+    for (const s of [...stops].sort((a, b) => a.at - b.at))
+      if (at >= s.at && at <= s.at + s.rest) at = s.at + s.rest + 1;
+    put([...stops, { at, rest: 0, ...place }].sort((a, b) => a.at - b.at));
+  };
   return (
     <>
       {stops.length} {stops.length === 1 ? "stop" : "stops"}:{" "}
       {stops.map((s, i) => (
         <span key={i}>
           {i > 0 && "; "}
-          {i + 1} at{" "}
+          {i + 1}{" "}
+          <Choose
+            inline
+            label={`Place of stop ${i + 1}`}
+            value=""
+            choices={[{ value: "", name: "at" }, ...places.map((p) => ({ ...p, name: `from ${p.name}` }))]}
+            onChange={(id) => {
+              const place = id === "" ? null : from(id);
+              if (place) set(i, place);
+            }}
+          />{" "}
           <Num label={`${v.label} ${i + 1} at`} value={s.at} kind="time" onChange={(at) => set(i, { at })} />,
           resting{" "}
           <Num
@@ -81,8 +111,27 @@ export function Stops({ v, stops, t }: { v: ValueWords; stops: Stop[]; t: Told }
             min={0}
             onChange={(rest) => set(i, { rest })}
           />
+          {stops.length > 1 && (
+            <button
+              type="button"
+              aria-label={`Take out stop ${i + 1}`}
+              title="Take it out"
+              className="px-0.5 text-quiet hover:text-ink"
+              onClick={() => put(stops.filter((_, k) => k !== i))}
+            >
+              ×
+            </button>
+          )}
         </span>
       ))}
+      ,{" "}
+      <Choose
+        inline
+        label="One more stop"
+        value=""
+        choices={[{ value: "", name: "one more" }, ...places.map((p) => ({ ...p, name: `from ${p.name}` }))]}
+        onChange={(id) => id !== "" && add(id)}
+      />
     </>
   );
 }
