@@ -109,12 +109,12 @@ func pinHere(p *shot.Part, v shot.Value, at float64, to *float64) {
 }
 
 // PinPose pins parts as they are at a time: what has pins already, and of parts that have none their place or, with Whole,
-// their place and their turns.
+// place, turn and size.
 type PinPose struct {
 	Parts []string `json:"parts"`
 	Time  float64  `json:"time"`
-	Whole bool     `json:"whole,omitempty"`
-	Deep  bool     `json:"deep,omitempty"` // with all in them
+	Whole bool     `json:"whole,omitempty"` // place, turn and size
+	Deep  bool     `json:"deep,omitempty"`  // with all in them
 }
 
 func init() { Register[PinPose]("pinPose") }
@@ -138,13 +138,14 @@ func (e *PinPose) Do(w *Work) (string, error) {
 		fresh := len(p.Tracks) == 0
 		for _, v := range shot.Values {
 			place := v == shot.TrackX || v == shot.TrackY || v == shot.TrackZ
-			turn := v == shot.TrackTurnX || v == shot.TrackTurnY || v == shot.TrackTurnZ
+			turned := v == shot.TrackTurnX || v == shot.TrackTurnY || v == shot.TrackTurnZ
+			sized := v == shot.TrackWidth || v == shot.TrackHeight || v == shot.TrackDepth
 			switch t := p.Track(v); {
 			case t != nil && v == shot.TrackOrientation:
 				q := motion.SampleTurn(t, e.Time)
 				t.Put(shot.Pin{Time: e.Time, Turn: &q})
 				t.FitHandles()
-			case t != nil, v != shot.TrackOrientation && e.Whole && (place || turn), place && fresh:
+			case t != nil, v != shot.TrackOrientation && e.Whole && (place || turned || sized), place && fresh:
 				pinHere(p, v, e.Time, nil)
 			}
 		}

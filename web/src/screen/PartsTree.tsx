@@ -2,7 +2,7 @@ import { ChevronRight, Eye, EyeOff, Lock, Search } from "lucide-react";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useEdits } from "../api/queries";
 import type { Part, ShotReply } from "../api/types.gen";
-import { clearChosen } from "../state/chosen";
+import { partTouched } from "../state/chosen";
 import { AddPart } from "../sheets/AddPart";
 import { choose, select, toggle, useUi } from "../state/ui";
 
@@ -91,7 +91,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
 
   const click = (e: React.MouseEvent, i: number) => {
     const id = lines[i]!.part.id;
-    clearChosen(); // the part is what was touched last
+    partTouched();
     if (e.ctrlKey || e.metaKey) toggle(id);
     else if (e.shiftKey && at >= 0) {
       const range = lines.slice(Math.min(at, i), Math.max(at, i) + 1).map((l) => l.part.id);

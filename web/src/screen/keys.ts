@@ -152,8 +152,9 @@ export function commands(edits: {
       keys: "Delete",
       match: (e: KeyboardEvent) => e.key === "Delete",
       run: () => {
-        const { pins, bars } = useChosen.getState(); // what was touched last: they are let go when a part is selected
-        if (pins.length) void edits.edit({ removePins: { pins } }).then(clearChosen);
+        const { pins, bars, last } = useChosen.getState();
+        if (last === "part") arrange((parts) => ({ remove: { parts } }));
+        else if (pins.length) void edits.edit({ removePins: { pins } }).then(clearChosen);
         else if (bars.length) void edits.edit({ removeMoves: { moves: bars } }).then(clearChosen);
         else arrange((parts) => ({ remove: { parts } }));
       },

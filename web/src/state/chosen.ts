@@ -7,6 +7,7 @@ interface Chosen {
   by: number; // frames that they are dragged by, just now
   scale: number; // and what they are scaled by, about a time
   about: number;
+  last: "score" | "part"; // which was touched last, what is chosen here or a part
   ripple: boolean; // what comes later goes along
   speed: boolean; // curves show how fast values change rather than the values
 }
@@ -18,9 +19,18 @@ export const useChosen = create<Chosen>(() => ({
   by: 0,
   scale: 1,
   about: 0,
+  last: "part",
   ripple: false,
   speed: false,
 }));
+
+useChosen.subscribe((s, before) => {
+  const other = s.pins !== before.pins || s.bars !== before.bars;
+  if (other && s.pins.length + s.bars.length > 0 && s.last !== "score") useChosen.setState({ last: "score" });
+});
+
+/** A part was touched: what is removed next is meant to be that. */
+export const partTouched = () => useChosen.setState({ last: "part" });
 
 export const sameLane = (a: PinRef, part: string, move: string | undefined) =>
   a.part === part && (a.move ?? "") === (move ?? "");

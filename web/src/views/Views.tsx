@@ -6,7 +6,7 @@ import { api } from "../api/client";
 import { client, keys, useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { clock, useFrame, usePlaying } from "../state/clock";
-import { clearChosen } from "../state/chosen";
+import { partTouched } from "../state/chosen";
 import { select, toggle, useUi } from "../state/ui";
 import { centred, drawn } from "../state/signals";
 import { BenchHandles } from "./BenchHandles";
@@ -243,7 +243,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
         const mark = helpers ? ray.intersectObjects(stage.handles(), false)[0] : undefined;
         const id = (mark && (!hit || mark.distance < hit.distance) ? mark : hit)?.object.userData.part as
           string | undefined;
-        clearChosen(); // the part is what was touched last
+        partTouched();
         const part = id && (id === mark?.object.userData.part ? id : deeper(shot, id, selected));
         if (e.ctrlKey || e.metaKey || e.shiftKey) {
           if (part) toggle(part);
