@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"perigyre/core/edit"
+	"perigyre/core/geom"
 	"perigyre/core/material"
 )
 
@@ -45,7 +46,8 @@ func (*Finishes) Do(w *edit.Work) (string, error) {
 			steps = append(steps, &edit.Swap{Finish: id, Of: brass, Dress: f.metal})
 		}
 		if f.name == "Signal" {
-			steps = append(steps, &edit.KeepAngle{Name: "Three-quarter, later", Frame: 30})
+			at, on := geom.Vec3{-0.42, 0.06, 0.62}, geom.Vec3{0, 0.13, 0}
+			steps = append(steps, &edit.KeepAngle{Name: "Low, from the left", From: &edit.View{Position: at, Rotation: geom.LookAlong(on.Sub(at))}})
 		}
 	}
 	for _, c := range steps {

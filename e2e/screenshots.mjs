@@ -63,6 +63,8 @@ try {
   await shoot("proof");
   await page.keyboard.press("Shift+L");
   await page.keyboard.press("5");
+  await page.keyboard.press("Escape");
+  await page.getByRole("group", { name: "Light plan, from above" }).getByText("Key softbox").click();
   await page.getByRole("button", { name: "Light theme" }).click();
   await ready(page, 8);
   await shoot("light");

@@ -49,6 +49,27 @@ test("bench and picture take the mouse in the layout that comes first", async ({
     await page.mouse.wheel(0, 400);
   });
 
+  await test.step("both views are seen the other way round too", async () => {
+    const coloured = async (id: string) => {
+      const png = await page.getByTestId(id).screenshot();
+      return page.evaluate(async (data) => {
+        const img = new Image();
+        img.src = "data:image/png;base64," + data;
+        await img.decode();
+        const c = new OffscreenCanvas(img.width, img.height).getContext("2d")!;
+        c.drawImage(img, 0, 0);
+        const p = c.getImageData(0, 0, img.width, img.height).data;
+        let n = 0;
+        for (let i = 0; i < p.length; i += 4) if (Math.max(p[i]!, p[i + 1]!, p[i + 2]!) - Math.min(p[i]!, p[i + 1]!, p[i + 2]!) > 40) n++;
+        return n / (p.length / 4);
+      }, png.toString("base64"));
+    };
+    for (const id of ["picture", "bench"]) await expect.poll(() => coloured(id)).toBeGreaterThan(0.01); // the bracket is red and blue
+    await page.keyboard.press("`");
+    for (const id of ["picture", "bench"]) await expect.poll(() => coloured(id)).toBeGreaterThan(0.01);
+    await page.keyboard.press("`");
+  });
+
   await test.step("a click selects, one on nothing and Escape let go", async () => {
     await expect(selected).toHaveCount(0);
     await page.mouse.click(...middle);

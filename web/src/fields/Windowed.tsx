@@ -6,6 +6,7 @@ export function Windowed<T>(p: {
   height: number; // of a row, pixels
   most: number; // of the whole, pixels
   label: string;
+  at?: number; // a row that is brought into sight
   children: (row: T, index: number) => ReactNode;
 }) {
   const ref = useRef<HTMLUListElement>(null);
@@ -17,6 +18,14 @@ export function Windowed<T>(p: {
     watch.observe(ref.current!);
     return () => watch.disconnect();
   }, [p.most]);
+  const { at, height } = p;
+  useLayoutEffect(() => {
+    const el = ref.current!;
+    if (at === undefined || at < 0) return;
+    if (at * height < el.scrollTop) el.scrollTop = at * height;
+    else if ((at + 1) * height > el.scrollTop + el.clientHeight)
+      el.scrollTop = (at + 1) * height - el.clientHeight;
+  }, [at, height]);
   const first = Math.max(0, Math.floor(seen.top / p.height) - 4);
   const last = Math.min(p.rows.length, Math.ceil((seen.top + seen.height) / p.height) + 4);
   return (

@@ -73,7 +73,7 @@ export function MaterialsSection({ shot }: { shot: ShotReply }) {
           Everything is plain grey. Select a part and press Presets to give it a material.
         </p>
       )}
-      <Windowed rows={d.materials} height={26} most={132} label="Materials">
+      <Windowed rows={d.materials} height={26} most={132} label="Materials" at={m && d.materials.indexOf(m)}>
         {(x) => (
           <li key={x.id} className="h-[26px]">
             <button

@@ -29,7 +29,6 @@ export function Compare({ shot }: { shot: ShotReply }) {
       >
         {angles.map((a) => (
           <div key={a.id} className="flex min-h-0 min-w-0 flex-col">
-            <Pane angle={a} />
             <p className="flex h-[22px] items-center gap-2">
               <span className="truncate">{a.name}</span>
               <button
@@ -40,6 +39,7 @@ export function Compare({ shot }: { shot: ShotReply }) {
                 use it
               </button>
             </p>
+            <Pane angle={a} />
           </div>
         ))}
       </div>
@@ -74,7 +74,7 @@ function Pane({ angle }: { angle: Angle }) {
     };
   }, [angle.id, width, height]);
   return (
-    <div ref={outer} className="flex min-h-0 flex-1 items-center justify-center">
+    <div ref={outer} className="flex min-h-0 flex-1 items-start">
       <div ref={inner} data-testid="pane" className="checker" />
     </div>
   );

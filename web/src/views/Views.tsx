@@ -33,11 +33,14 @@ export function Views({ shot }: { shot: ShotReply }) {
   const comparing = useUi((s) => s.comparing);
   return (
     <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
-      <div className={`relative flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
-        <div className={`flex min-h-0 flex-1 flex-col ${comparing ? "invisible" : ""}`}>
-          <PictureFrame shot={shot} inner={picture} />
+      <div className={`flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
+        {/* Not the column itself: one with an order of its own that is positioned is painted over the canvas. */}
+        <div className="relative flex min-h-0 flex-1 flex-col">
+          <div className={`flex min-h-0 flex-1 flex-col ${comparing ? "invisible" : ""}`}>
+            <PictureFrame shot={shot} inner={picture} />
+          </div>
+          {comparing && <Compare shot={shot} />}
         </div>
-        {comparing && <Compare shot={shot} />}
         {swapped && <Measures shot={shot} />}
       </div>
       <div className={`relative flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
