@@ -184,7 +184,8 @@ function Eye({ x, z, middle, scale }: { x: number; z: number; middle: number[]; 
   return (
     <g transform={`translate(${half + dx * k} ${half + dz * k}) rotate(${angle})`}>
       <title>the camera in use</title>
-      <path d="M0 -7 L-8 7 L8 7 Z" className="fill-none stroke-ink" />
+      <path d="M-8 16 L0 0 L8 16" className="fill-none stroke-ink" />
+      <circle r={2.5} className="fill-ink" />
     </g>
   );
 }

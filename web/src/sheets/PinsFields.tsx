@@ -45,7 +45,9 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
       }
     >
       {!open && (
-        <p className="mb-1.5 text-quiet">Pins are for what no move covers. P pins the place where it is.</p>
+        <p className="mb-1.5 text-quiet">
+          Pins are for what no move covers. P holds the part here: place, turn and size.
+        </p>
       )}
       {shown.map((v) => {
         const t = tracks.find((x) => x.value === v.value);
