@@ -112,6 +112,9 @@ func shown(d *shot.Shot, x *shot.Index) []Shown {
 		up := x.Parent(i)
 		away[i] = p.Away || up >= 0 && away[up]
 		out[i] = Shown{Hidden: hidden[i], Away: away[i], Materials: p.Materials, Shape: p.Shaped(), Floor: p.Kind == shot.Floor && p.Shaped() == nil}
+		if out[i].Floor {
+			out[i].Fade = p.Fades()
+		}
 		if p.Shape != nil {
 			out[i].Measures = p.Shape.Measures()
 		}

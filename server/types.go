@@ -112,6 +112,7 @@ type (
 		Shape     *mesh.Shape        `json:"shape,omitempty"`     // that it is made as, if it has no mesh
 		Measures  map[string]float64 `json:"measures,omitempty"`  // of a shape of its own, by name
 		Floor     bool               `json:"floor,omitempty"`     // it receives shadow and is not seen
+		Fade      float64            `json:"fade,omitempty"`      // of such a floor: the share of the picture over which its shadow fades out
 		Table     bool               `json:"table,omitempty"`     // it is the turntable of the set
 		Carries   bool               `json:"carries,omitempty"`   // a move of it carries the render camera
 	}

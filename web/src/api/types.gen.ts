@@ -1475,6 +1475,7 @@ export interface ServerShown {
     [k: string]: number;
   };
   floor?: boolean;
+  fade?: number;
   table?: boolean;
   carries?: boolean;
 }

@@ -18,7 +18,8 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
   const d = shot.document;
   const selected = useUi((s) => s.selected);
   const part = d.parts.find((p) => p.id === selected);
-  const floor = d.parts.find((p) => p.kind === "floor" && !p.ground);
+  const at = shot.shown.findIndex((p) => p.floor);
+  const floor = d.parts[at];
   const surface = part !== undefined && !part.light && !part.camera && part.kind !== "floor";
   const lights = (
     <>
@@ -58,7 +59,7 @@ export function LightSheet({ shot }: { shot: ShotReply }) {
             step={1}
             min={0}
             max={50}
-            value={(floor.fade ?? 0.1) * 100}
+            value={(shot.shown[at]!.fade ?? 0) * 100}
             onChange={(v) => void edit(setPart(floor.id, { fade: v / 100 }))}
           />
         )}

@@ -43,7 +43,7 @@ export class Stage {
   private bake: Bake | undefined;
   private lighting: Lighting;
   private catcher: THREE.Mesh;
-  private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0.1 } };
+  private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0 } };
   private waiting = 0;
   private changing = false; // some light moves or changes
   private changed: () => void;
@@ -343,8 +343,7 @@ export class Stage {
   /** Says where on the canvas the picture lies, in its pixels. */
   lieAt(x: number, y: number, width: number, height: number) {
     this.edges.area.value.set(x, y, width, height);
-    const floor = this.last?.reply.document.parts.find((p) => p.kind === "floor" && !p.ground);
-    this.edges.fade.value = floor?.fade ?? 0.1;
+    this.edges.fade.value = this.last?.reply.shown.find((p) => p.floor)?.fade ?? 0;
   }
 
   showShadow(on: boolean) {
