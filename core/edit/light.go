@@ -79,6 +79,7 @@ type LightPlace struct {
 	Part string `json:"part"`
 	lighting.Bearing
 	Lit
+	Rigged bool `json:"rigged"` // it belongs to the arrangement of lights, rather than to what it is built into
 }
 
 // Bearings returns where the lights of a document stand.
@@ -88,7 +89,7 @@ func Bearings(s *shot.Shot, e *pose.Evaluator, env Env) []LightPlace {
 	for i := range s.Parts {
 		if s.Parts[i].Light != nil {
 			b, lit := w.bearing(i)
-			out = append(out, LightPlace{s.Parts[i].ID, b, lit})
+			out = append(out, LightPlace{s.Parts[i].ID, b, lit, w.rigged(&s.Parts[i])})
 		}
 	}
 	return out

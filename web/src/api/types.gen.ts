@@ -1511,6 +1511,7 @@ export interface LightPlace {
   distance: number;
   middle: Vec3;
   size: number;
+  rigged: boolean;
 }
 export interface ShotChange {
   since: number;

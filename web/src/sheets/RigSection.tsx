@@ -20,9 +20,8 @@ export function RigSection({ shot }: { shot: ShotReply }) {
   const lights = d.parts.filter((p) => p.light);
   const names = new Set(lights.filter((p) => !p.hidden).map((p) => p.light!.rig ?? ""));
   const rig = names.size === 1 ? [...names][0] : "";
-  const rigged = lights.filter(
-    (p) => p.light!.rig || p.parent === "" || d.parts.some((q) => q.id === p.parent && q.camera),
-  );
+  const belongs = new Set(shot.lights.filter((l) => l.rigged).map((l) => l.part));
+  const rigged = lights.filter((p) => belongs.has(p.id));
   const bound = new Set(rigged.map((p) => p.parent));
   const whole = bound.size === 1 ? [...bound][0]! : bound.size === 0 ? "" : "mixed";
   const light = lights.find((p) => p.id === selected) ?? (lights.length === 1 ? lights[0] : undefined);
