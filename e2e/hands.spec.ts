@@ -118,7 +118,10 @@ test("angles are kept, compared and used, and coming back changes nothing; a sec
   await page.getByRole("button", { name: "Keep the picture" }).click();
   await page.getByRole("button", { name: "Keep the bench" }).click();
   await expect.poll(async () => (await reply(page, request)).document.angles?.length).toBe(2);
-  for (const box of await page.getByRole("checkbox", { name: "compare" }).all()) await box.check();
+  const boxes = page.getByRole("checkbox", { name: "compare" });
+  await expect(boxes).toHaveCount(2);
+  await boxes.nth(0).check();
+  await boxes.nth(1).check();
   await page.getByRole("button", { name: "Compare 2" }).click();
   await expect(page.getByTestId("pane")).toHaveCount(2);
   await page.getByRole("group", { name: "Angles, compared" }).getByRole("button", { name: "use it" }).nth(1).click();
