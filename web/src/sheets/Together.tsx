@@ -77,7 +77,7 @@ export function Together({
     return (
       <button
         type="button"
-        className="mb-2 text-[11px] text-quiet underline hover:text-ink"
+        className="mb-2 block text-[11px] text-quiet underline hover:text-ink"
         onClick={() => setOpen(true)}
       >
         Several finishes, formats or cameras…
