@@ -58,6 +58,7 @@ func (st *Studio) StartRuns(id string, r RunRequest) (*RunReply, error) {
 					if other {
 						o.Width, o.Height = int(math.Max(1, math.Round(share*float64(size.Width)))), int(math.Max(1, math.Round(share*float64(size.Height))))
 					}
+					d.Part(camera).Locked = false                                       // in the copy that is rendered, whose format is another
 					if err := stage.FitCamera(d, st.assets, &st.subjects); err != nil { // fitted for this camera and format
 						return nil, refused{err}
 					}

@@ -35,8 +35,9 @@ type smallPictures struct {
 	order []string // oldest first
 }
 
-// picture renders a frame of a document small: a PNG, with alpha where nothing is seen behind.
-func (st *Studio) picture(d *shot.Shot, frame, width, height int) (data []byte, err error) {
+// picture renders a frame of a document small: a PNG, with alpha where nothing is seen behind. Whether it is still wanted is
+// asked when its turn has come.
+func (st *Studio) picture(d *shot.Shot, frame, width, height int, wanted func() bool) (data []byte, err error) {
 	defer fault.Catch(&err)
 	if width < 1 || height < 1 || width > smallSide || height > smallSide {
 		return nil, refused{fmt.Errorf("a small picture is 1 to %d pixels wide and high", smallSide)}
@@ -54,6 +55,9 @@ func (st *Studio) picture(d *shot.Shot, frame, width, height int) (data []byte, 
 	defer st.small.mu.Unlock()
 	if data := st.small.kept[key]; data != nil {
 		return data, nil
+	}
+	if !wanted() { // what waited for its turn may be of a shot that has gone on
+		return nil, refused{fmt.Errorf("the shot has been changed meanwhile")}
 	}
 	drawn, err := render.NewScene(s, st.stock.Props)
 	if err != nil {
@@ -81,6 +85,8 @@ func (st *Studio) picture(d *shot.Shot, frame, width, height int) (data []byte, 
 	return b.Bytes(), nil
 }
 
+func always() bool { return true }
+
 // sendPicture answers with a small picture. Its address names what it shows, so that browsers keep it.
 func sendPicture(c fiber.Ctx, data []byte, err error) error {
 	if err != nil {
@@ -97,7 +103,7 @@ func (st *Studio) getPreset(c fiber.Ctx) error {
 	if err != nil {
 		return refused{err}
 	}
-	data, err := st.picture(stage.Sample(m), 0, 96, 96)
+	data, err := st.picture(stage.Sample(m), 0, 96, 96, always)
 	return sendPicture(c, data, err)
 }
 
@@ -112,7 +118,7 @@ func (st *Studio) getMaterial(c fiber.Ctx) error {
 	if i < 0 {
 		return refused{fmt.Errorf("the material is not in this shot any more")}
 	}
-	data, err := st.picture(stage.Sample(list[i]), 0, 96, 96)
+	data, err := st.picture(stage.Sample(list[i]), 0, 96, 96, always)
 	return sendPicture(c, data, err)
 }
 
@@ -134,6 +140,9 @@ func (st *Studio) getAngle(c fiber.Ctx) error {
 	if height > width { // tall formats are as high as others are wide
 		width, height = max(1, width*a.Format.Width/a.Format.Height), width
 	}
-	data, err := st.picture(d.Seen(a), frame, width, height)
+	data, err := st.picture(d.Seen(a), frame, width, height, func() bool {
+		now, err := st.open(v.Shot)
+		return err == nil && now.Version == v.Version
+	})
 	return sendPicture(c, data, err)
 }

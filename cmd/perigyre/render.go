@@ -37,10 +37,10 @@ func renderCommand() *cobra.Command {
 	passFiles := f.Bool("pass-files", false, "of EXR: each pass in a file of its own")
 	quality := f.String("quality", "final", "draft, proof, final or exact")
 	noise := f.Float64("noise", 0, "of final quality: the error that is let pass, such as 0.02")
-	denoise := f.Bool("denoise", true, "smooth the noise that is left")
+	denoise := f.Bool("denoise", true, "smooth the noise that is left; of draft and exact only where it is given")
 	backdrop := f.String("backdrop", "", "colour such as #f4f1ea in place of alpha")
 	first := f.Int("first", 1, "number of the shot's frame 0 in the file names")
-	pattern := f.String("name", "{shot}.{frame}", "file names, with {project}, {shot}, {model}, {camera} and {frame}")
+	pattern := f.String("name", "{shot}.{frame}", "file names, with {project}, {shot}, {model}, {camera}, {finish}, {format} and {frame}")
 	asJSON := f.Bool("json", false, "print a summary as JSON")
 	limits := limitFlags(c)
 	c.RunE = func(c *cobra.Command, args []string) error {
@@ -60,6 +60,9 @@ func renderCommand() *cobra.Command {
 		}
 		o := runs.Defaults(d)
 		o.Name, o.First, o.Format, o.Quality, o.Noise, o.Denoise = *pattern, *first, runs.FileFormat(*format), render.Quality(*quality), *noise, *denoise
+		if !f.Changed("denoise") {
+			o.Denoise = runs.Denoised(o.Quality)
+		}
 		o.Compression, o.Tight, o.PassFiles = exr.Compression(*compression), *tight, *passFiles
 		switch o.Bits = *bits; {
 		case o.Bits == 0 && o.Format == runs.EXR:

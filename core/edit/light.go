@@ -284,8 +284,8 @@ func (w *Work) rigged(p *shot.Part) bool {
 	return p.Light.Rig != "" || up < 0 || w.Shot.Parts[up].Camera != nil
 }
 
-// UseRig puts a rig in the place of the lights that there are, but for those that are built into a part and those that are
-// locked. It is sized to what is shown and bound as a whole.
+// UseRig puts a rig in the place of the lights that there are, but for those that are built into a part, that are
+// locked, or that carry something. It is sized to what is shown and bound as a whole.
 type UseRig struct {
 	Rig  string `json:"rig"`
 	Bind string `json:"bind,omitempty"` // a part or camera, or the room where it is empty
@@ -307,7 +307,7 @@ func (e *UseRig) Do(w *Work) (string, error) {
 	rig := *r
 	gone := map[string]bool{}
 	for i := range s.Parts {
-		if p := &s.Parts[i]; w.rigged(p) && !p.Locked {
+		if p := &s.Parts[i]; w.rigged(p) && !p.Locked && len(w.Index().Children(i)) == 0 {
 			gone[p.ID] = true
 		}
 	}
@@ -355,6 +355,7 @@ func (e *KeepRig) Do(w *Work) (string, error) {
 	}
 	lit := w.lit("")
 	rig := shot.Rig{Name: name, Note: "kept from this shot", Environment: s.Environment, Lights: []shot.RigLight{}}
+	rig.Environment.Bound = "" // a rig is bound where it is used
 	for i := range s.Parts {
 		if p := &s.Parts[i]; w.rigged(p) && !p.Hidden {
 			rig.Lights = append(rig.Lights, lighting.Taken(p.Name, w.World()[i], *p.Light, lit.Middle, lit.Size))

@@ -236,3 +236,21 @@ func TestSizesAlongItsOwnAxes(t *testing.T) {
 		t.Errorf("with its proportions it is %v large", m.Size)
 	}
 }
+
+// Locked means locked: nothing sets the place or the lens of a camera that is, and the fit does not move it either.
+func TestALockedCameraStays(t *testing.T) {
+	s := glossy(t)
+	lens := *s.Part("cam").Camera
+	lens.Fitted, lens.Margin = true, 8
+	s.Part("cam").Camera, s.Part("cam").Locked = &lens, true
+	for _, patch := range []string{`{"camera": {"focal": 35}}`, `{"rest": {"position": [1, 1, 1]}}`} {
+		if _, err := Apply(s, []Edit{{&SetPart{Part: "cam", Patch: Patch(patch)}}}, env()); err == nil {
+			t.Errorf("%s is let through", patch)
+		}
+	}
+	apply(t, s, &SetPart{Part: "cam", Patch: Patch(`{"name": "Front"}`)})
+	larger := apply(t, s, &SetSize{Parts: []string{"ball"}, Axis: 0, Factor: 3, Even: true})
+	if larger.Part("cam").Rest != s.Part("cam").Rest {
+		t.Error("the fit moves a locked camera")
+	}
+}

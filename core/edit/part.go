@@ -3,6 +3,7 @@ package edit
 import (
 	"encoding/json"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -46,6 +47,10 @@ func (e *SetPart) Do(w *Work) (string, error) {
 	}
 	now := *p
 	now.Moves, now.Tracks = nil, nil
+	if p.Camera != nil { // what is merged into a pointer changes what it points to
+		lens := *p.Camera
+		now.Camera = &lens
+	}
 	if err := e.Patch.merge(&now, "part"); err != nil {
 		return "", err
 	}
@@ -55,6 +60,9 @@ func (e *SetPart) Do(w *Work) (string, error) {
 	}
 	if now.Light != nil {
 		now.Light.Settle()
+	}
+	if p.Locked && now.Locked && (now.Rest != p.Rest || now.Pivot != p.Pivot || !reflect.DeepEqual(now.Camera, p.Camera)) {
+		return "", fmt.Errorf("%s is locked; unlock it to change its place or its lens", p.Name)
 	}
 	words := "Change " + p.Name
 	if now.Name != p.Name {

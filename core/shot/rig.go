@@ -24,6 +24,9 @@ type RigLight struct {
 }
 
 func (r *Rig) validate() error {
+	if err := CheckName("a rig", r.Name); err != nil {
+		return err
+	}
 	if err := r.Environment.validate(); err != nil {
 		return err
 	}

@@ -334,7 +334,7 @@ func placeLights(s *shot.Shot, size float64, centre geom.Vec3) {
 // is kept fitted is placed by the exact fit. memory may be nil.
 func FitCamera(s *shot.Shot, g framing.Geometry, memory *framing.Memory) error {
 	cam := s.Part(s.Camera)
-	if cam == nil {
+	if cam == nil || cam.Locked { // nothing moves one that is locked
 		return nil
 	}
 	lens := *cam.Camera

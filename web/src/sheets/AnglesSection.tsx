@@ -3,7 +3,8 @@ import { newId } from "../api/ids";
 import { useEdits } from "../api/queries";
 import type { Angle, ShotReply } from "../api/types.gen";
 import { Button, TextField } from "../fields/controls";
-import { clock, useFrame, usePlaying } from "../state/clock";
+import { clock } from "../state/clock";
+import { useRestingFrame } from "../state/resting";
 import { useUi } from "../state/ui";
 import { benchView } from "./AddPart";
 import { hashOf } from "./MaterialsSection";
@@ -20,9 +21,7 @@ export function AnglesSection({ shot }: { shot: ShotReply }) {
   const compared = useUi((s) => s.compared);
   const overlay = useUi((s) => s.overlay);
   const picked = useUi((s) => s.angle);
-  const playing = usePlaying();
-  const now = useFrame();
-  const frame = playing ? 0 : now;
+  const frame = useRestingFrame();
   const angle = angles.find((a) => a.id === picked);
   const mark = (id: string) =>
     useUi.setState({

@@ -56,7 +56,6 @@ function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void
 
 export function RenderSheet({ shot }: { shot: ShotReply }) {
   const [own, set] = useSettings(shot);
-  const frame = useFrame();
   const [together, setTogether] = useTogether(shot);
   const count = runsOf(together);
   const s = { ...own, name: namedFor(own.name, together) };
@@ -316,13 +315,11 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           {blocking.length ? "Render all the same" : "Render"}
           {count > 1 && ` ${count} runs`}
         </Button>{" "}
-        <Button
+        <Still
+          count={count}
           disabled={!names || names.problem !== ""}
-          title="The frame at the playhead alone, as it is rendered with these settings"
           onClick={() => void start({ from: clock.frame, to: clock.frame })}
-        >
-          {count > 1 ? `${count} stills` : "A still"} of frame {frame}
-        </Button>
+        />
       </Section>
       <Section title="Runs" note={runs.length || undefined}>
         {runs.length === 0 && <p className="text-quiet">Runs are listed here, with what they rendered.</p>}
@@ -333,5 +330,19 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         </ul>
       </Section>
     </>
+  );
+}
+
+/** Renders the frame at the playhead alone. By itself, since it changes with every picture. */
+function Still({ count, disabled, onClick }: { count: number; disabled: boolean; onClick: () => void }) {
+  const frame = useFrame();
+  return (
+    <Button
+      disabled={disabled}
+      title="The frame at the playhead alone, as it is rendered with these settings"
+      onClick={onClick}
+    >
+      {count > 1 ? `${count} stills` : "A still"} of frame {frame}
+    </Button>
   );
 }

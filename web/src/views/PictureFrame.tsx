@@ -3,7 +3,8 @@ import { setPicture } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { angleOf } from "../sheets/AnglesSection";
-import { useFrame, usePlaying } from "../state/clock";
+import { usePlaying } from "../state/clock";
+import { useRestingFrame } from "../state/resting";
 import { useUi } from "../state/ui";
 import { Proof, ProofSwitch } from "./Proof";
 import { Heading } from "./Heading";
@@ -41,7 +42,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
   const through = useUi((s) => s.through);
   const overlay = useUi((s) => s.overlay);
   const over = shot.document.angles?.find((a) => a.id === overlay);
-  const frame = useFrame();
+  const frame = useRestingFrame();
   const playing = usePlaying();
   const { edit } = useEdits();
   const camera = shot.document.parts.find((p) => p.id === (through ?? shot.document.camera));
