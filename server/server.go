@@ -336,7 +336,7 @@ func (st *Studio) getState(c fiber.Ctx) error {
 }
 
 // described are the kinds of things that the core knows.
-var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets, shot.Formats, lighting.Rigs, lighting.Studios}
+var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets, move.Fronts, shot.Formats, lighting.Rigs, lighting.Studios}
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
 func (st *Studio) getEvents(c fiber.Ctx) error {

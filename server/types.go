@@ -39,6 +39,7 @@ type (
 		Shapes  []mesh.Description `json:"shapes"`
 		Values  []shot.ValueWords  `json:"values"`  // that a part's pins can animate
 		Presets []material.Preset  `json:"presets"` // materials to start from
+		Fronts  []move.Front       `json:"fronts"`  // the sides that a part's front is chosen from
 		Formats []shot.NamedFormat `json:"formats"`
 		Rigs    []shot.Rig         `json:"rigs"`
 		Studios []lighting.Studio  `json:"studios"` // surroundings that are worked out

@@ -149,6 +149,7 @@ func edits(base *shot.Shot) map[string][]Change {
 		"pinPose":        {&PinPose{Parts: []string{"p1"}, Time: 4, Whole: true, Deep: true}},
 		"setPins":        {&SetPins{Pins: pin, Next: &next, After: ptr(shot.Beyond("repeat"))}},
 		"matchEnds":      {&MatchEnds{Part: "p3c"}},
+		"strip":          {&Strip{Parts: []string{"p3"}}},
 		"removeTracks":   {&RemoveTracks{Parts: []string{"p3c"}}},
 		"setHandle":      {&SetHandle{Pin: PinRef{Part: "p3", Move: "mc", Value: "by x", Time: 0}, Side: "out", Time: 2, Value: 3}},
 		"retime":         {&Retime{Frames: 12, KeepSeconds: true}},

@@ -207,8 +207,8 @@ func (e *FaceTo) Do(w *Work) (string, error) {
 	return w.each([]string{e.Part}, "Face", func(int) (geom.Mat4, error) { return m, nil })
 }
 
-// FaceCamera turns parts about the room's upright, through their pivots, until their own z, seen from above, points at
-// the camera that is rendered through.
+// FaceCamera turns parts about the room's upright, through their pivots, until their front, seen from above, looks at the
+// camera that is rendered through. Their own z is the front of parts whose front nobody has said.
 type FaceCamera struct {
 	Parts []string `json:"parts"`
 }
@@ -224,6 +224,9 @@ func (e *FaceCamera) Do(w *Work) (string, error) {
 	eye := w.World()[cam].Column(3)
 	return w.each(e.Parts, "Face the camera:", func(i int) (geom.Mat4, error) {
 		pivot, front := w.World()[i].Point(w.Shot.Parts[i].Pivot), w.World()[i].Column(2)
+		if f := w.Shot.Parts[i].Front; f != (geom.Vec3{}) {
+			front = w.World()[i].Vector(f)
+		}
 		to := eye.Sub(pivot)
 		if math.Hypot(front[0], front[2]) < 1e-9*front.Len() || math.Hypot(to[0], to[2]) < 1e-12 {
 			return geom.Mat4{}, fmt.Errorf("%s looks straight up or down, or is under the camera; there is no turn that faces it", w.Shot.Parts[i].Name)

@@ -279,6 +279,34 @@ func (e *RemoveTracks) Do(w *Work) (words string, err error) {
 	return words, nil
 }
 
+// Strip takes all motion from parts and from all in them: their moves and their pins.
+type Strip struct {
+	Parts []string `json:"parts"`
+}
+
+func init() { Register[Strip]("strip") }
+
+// Do implements Change.
+func (e *Strip) Do(w *Work) (string, error) {
+	list, err := w.outermost(e.Parts)
+	if err != nil {
+		return "", err
+	}
+	taken := 0
+	for i := range w.Shot.Parts {
+		p := &w.Shot.Parts[i]
+		if !slices.ContainsFunc(list, func(k int) bool { return w.Index().Within(i, k) }) {
+			continue
+		}
+		taken += len(p.Moves) + len(p.Tracks)
+		p.Moves, p.Tracks = []shot.Move{}, nil
+	}
+	if taken == 0 {
+		return "", fmt.Errorf("%s has no motion of its own", w.names(list))
+	}
+	return "Remove all motion of " + w.names(list), nil
+}
+
 // SetHandle puts the handle of a curve elsewhere, seen from its pin; the one on the pin's other side stays in line with it
 // unless they are broken.
 type SetHandle struct {

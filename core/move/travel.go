@@ -21,7 +21,7 @@ type Travel struct {
 	Drawing string      `json:"drawing,omitempty"` // SVG path data, laid on the floor as wide as Width
 	From    float64     `json:"from"`              // shares of the path
 	To      float64     `json:"to"`
-	Lay     bool        `json:"lay"`            // z along the path, rather than facing as at rest
+	Lay     bool        `json:"lay"`            // its front along the path, rather than facing as at rest
 	Bank    float64     `json:"bank,omitempty"` // radians that it leans into a curve of the radius of its width
 }
 
@@ -55,7 +55,12 @@ var _ = define(Spec[Travel]{
 		{Name: "to", Label: "To share", Unit: Share, Pins: true, At: func(m *Travel) *float64 { return &m.To }},
 		{Name: "facing", Label: "Facing", As: AsChoice, Options: []Option{{"along", "facing along it"}, {"rest", "facing as it does"}},
 			Get: func(m *Travel, _ *shot.Part) any { return chosen(m.Lay, "along", "rest") },
-			Set: choose(func(m *Travel, v string, _ *Subject) { m.Lay = v == "along" })},
+			Set: choose(func(m *Travel, v string, s *Subject) {
+				if m.Lay = v == "along"; m.Lay && s.Part().Front == (geom.Vec3{}) {
+					s.Part().Front = s.Front()
+				}
+			})},
+		front[Travel](),
 		{Name: "bank", Label: "Bank", Unit: Angle, Pins: true, At: func(m *Travel) *float64 { return &m.Bank }},
 	},
 	Sentence: say("Let ", part, " travel along ", val("path"),
@@ -64,7 +69,7 @@ var _ = define(Spec[Travel]{
 		when("path", "drawn", val("drawing")),
 		when("path", either("ellipse", "rounded"), " and ", val("depth"), " deep"),
 		when("path", "rounded", ", with corners of ", val("corner")),
-		", from ", val("from"), " to ", val("to"), ", ", val("facing"), when("facing", "along", ", leaning ", val("bank")), timing),
+		", from ", val("from"), " to ", val("to"), ", ", val("facing"), when("facing", "along", ", with ", val("front"), " in front, leaning ", val("bank")), timing),
 	Check: func(m *Travel, _ *shot.Part) error {
 		switch m.Path {
 		case "circle", "ellipse", "rounded":
@@ -166,6 +171,8 @@ func (m *Travel) travel(c *Context, path *motion.Path, p *shot.Rest) {
 	if !m.Lay {
 		return
 	}
+	// The front is brought to z, there tipped and leant, and then along the path.
+	to := ahead(c.Part)
 	back := geom.AxisAngle(up, math.Atan2(d[0], d[2]))
 	if flat := math.Hypot(d[0], d[2]); flat > 1e-9 {
 		back = back.Mul(geom.AxisAngle(geom.Vec3{1, 0, 0}, -math.Atan2(d[1], flat)))
@@ -174,5 +181,5 @@ func (m *Travel) travel(c *Context, path *motion.Path, p *shot.Rest) {
 		lean := m.Bank * path.Bend(share) * m.Width / 2
 		back = back.Mul(geom.AxisAngle(geom.Vec3{0, 0, 1}, -lean))
 	}
-	p.Rotation = back.Mul(p.Rotation)
+	p.Rotation = back.Mul(geom.AxisAngle(up, -math.Atan2(to[0], to[2]))).Mul(p.Rotation)
 }

@@ -120,6 +120,9 @@ func compareParts(a, b *Part, name func(*Part, string) string) (out []string) {
 			say("resized unevenly")
 		}
 	}
+	if a.Front != b.Front {
+		say("its front is another")
+	}
 	if a.Pivot != b.Pivot {
 		say("its pivot moved by %.4g mm", b.Pivot.Sub(a.Pivot).Len()*1000)
 	}

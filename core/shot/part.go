@@ -34,6 +34,7 @@ type Part struct {
 
 	Rest   Rest      `json:"rest"`
 	Pivot  geom.Vec3 `json:"pivot"`            // what the part turns and resizes about, in its own frame
+	Front  geom.Vec3 `json:"front,omitzero"`   // the way that its front looks, a unit vector in its own frame; zero where nobody has said
 	Hidden bool      `json:"hidden"`           // from the render, and from everything
 	Away   bool      `json:"away,omitempty"`   // from the bench alone
 	Set    bool      `json:"set,omitempty"`    // of the set, with all in it: the camera's fit does not keep it in the picture

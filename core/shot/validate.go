@@ -152,6 +152,9 @@ func (p *Part) validate(materials map[string]bool) error {
 			return wrong("materials", "it uses the material %q, which is not in the shot", id)
 		}
 	}
+	if l := p.Front.Len(); p.Front != (geom.Vec3{}) && !(math.Abs(l-1) < 1e-6) {
+		return fmt.Errorf("the front of a part is a way of the length 1, not %.4g", l)
+	}
 	if !allFinite(p.Rest.Position) || !allFinite(p.Rest.Size) || !allFinite(p.Pivot) {
 		return wrong("rest", "its place or size is not a number")
 	}

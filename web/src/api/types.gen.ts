@@ -232,6 +232,9 @@ export type Edit =
       stretch: StretchEdit;
     }
   | {
+      strip: StripEdit;
+    }
+  | {
       swap: SwapEdit;
     }
   | {
@@ -311,6 +314,7 @@ export interface Kinds {
   shapes: MeshDescription[];
   values: ShotValueWords[];
   presets: Preset[];
+  fronts: Front[];
   formats: NamedFormat[];
   rigs: Rig[];
   studios: Studio[];
@@ -514,6 +518,11 @@ export interface Placing {
    */
   scale: [number, number];
 }
+export interface Front {
+  name: string;
+  text: string;
+  way: Vec3;
+}
 export interface NamedFormat {
   name: string;
   width: number;
@@ -645,6 +654,7 @@ export interface Part {
   kind: string;
   rest: Rest;
   pivot: Vec3;
+  front?: Vec3;
   hidden: boolean;
   away?: boolean;
   set?: boolean;
@@ -1386,6 +1396,9 @@ export interface StretchEdit {
   to: number;
   about: number;
   scale: number;
+}
+export interface StripEdit {
+  parts: string[];
 }
 export interface SwapEdit {
   finish: string;

@@ -14,6 +14,8 @@ interface Props {
   whole?: boolean;
   inline?: boolean; // a stitched word of a sentence rather than a row
   disabled?: boolean;
+  mixed?: boolean; // it stands for several that differ
+  title?: string; // what it is for, in a line
   onChange: (value: number) => void;
 }
 
@@ -33,7 +35,7 @@ export function NumberField(p: Props) {
   const saved = useRef(false); // what is left now has been saved, or given up
   const id = useId();
   const worth = Number(parseQuantityOne(kind, unit));
-  const kept = formatQuantity(p.value, kind, unit, digits);
+  const kept = p.mixed ? "mixed" : formatQuantity(p.value, kind, unit, digits);
   const touched = text !== null && text !== begun;
   const shown = drag !== null ? formatQuantity(drag, kind, unit, digits) : touched ? text : kept;
 
@@ -78,7 +80,7 @@ export function NumberField(p: Props) {
     }
     setReason("");
     setText(null);
-    if (Math.abs(got.value - p.value) > 1e-12) p.onChange(got.value);
+    if (p.mixed || Math.abs(got.value - p.value) > 1e-12) p.onChange(got.value);
     return true;
   };
   const nudge = (by: number) => {
@@ -129,6 +131,7 @@ export function NumberField(p: Props) {
       aria-invalid={reason !== ""}
       aria-describedby={reason ? id + "-reason" : undefined}
       disabled={p.disabled}
+      title={p.title}
       value={shown}
       style={p.inline ? { width: `${Math.max(1, shown.length) + 0.6}ch` } : undefined}
       className={
@@ -200,7 +203,7 @@ export function NumberField(p: Props) {
       </span>
     );
   return (
-    <div className="grid min-h-[28px] grid-cols-[1fr_auto] items-center gap-x-1.5">
+    <div title={p.title} className="grid min-h-[28px] grid-cols-[1fr_auto] items-center gap-x-1.5">
       <label htmlFor={id} className="cursor-ew-resize truncate text-quiet select-none" {...scrubbing}>
         {p.label}
       </label>

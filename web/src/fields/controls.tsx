@@ -19,6 +19,7 @@ export function Pick<T extends string | number | boolean>(p: {
   value: T;
   choices: Choice<T>[];
   inline?: boolean;
+  title?: string; // what it is for, in a line
   onChange: (v: T) => void;
 }) {
   const now = p.choices.find((c) => c.value === p.value);
@@ -26,6 +27,7 @@ export function Pick<T extends string | number | boolean>(p: {
     <Listbox value={p.value} onChange={p.onChange}>
       <ListboxButton
         aria-label={`${p.label}: ${now?.name ?? String(p.value)}`}
+        title={p.title}
         className={
           p.inline
             ? "stitched font-semibold"
@@ -45,21 +47,27 @@ export function Pick<T extends string | number | boolean>(p: {
       </ListboxOptions>
     </Listbox>
   );
-  return p.inline ? box : <Row label={p.label}>{box}</Row>;
+  return p.inline ? (
+    box
+  ) : (
+    <Row label={p.label} title={p.title}>
+      {box}
+    </Row>
+  );
 }
 
-export function Row(p: { label: string; children: ReactNode }) {
+export function Row(p: { label: string; title?: string; children: ReactNode }) {
   return (
-    <div className="flex min-h-[28px] items-center justify-between gap-2">
+    <div title={p.title} className="flex min-h-[28px] items-center justify-between gap-2">
       <span className="truncate text-quiet">{p.label}</span>
       {p.children}
     </div>
   );
 }
 
-export function Toggle(p: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+export function Toggle(p: { label: string; on: boolean; title?: string; onChange: (on: boolean) => void }) {
   return (
-    <Row label={p.label}>
+    <Row label={p.label} title={p.title}>
       <Switch
         checked={p.on}
         onChange={p.onChange}

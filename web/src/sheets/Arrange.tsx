@@ -1,9 +1,10 @@
 import * as THREE from "three";
 import { setPart } from "../api/edits";
 import { newId } from "../api/ids";
+import { useKinds } from "../api/kinds";
 import { useEdits } from "../api/queries";
 import type { Part, ShotReply } from "../api/types.gen";
-import { Button, Row, TextField, Toggle } from "../fields/controls";
+import { Button, Pick, Row, TextField, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { ask } from "../screen/ask";
 import { clock } from "../state/clock";
@@ -191,6 +192,25 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
         <Button onClick={() => void rename()}>Rename…</Button>
       </Section>
       <Common shot={shot} parts={parts} />
+      <Section title="Place" note="each in what it is in">
+        {["Right, x", "Up, y", "Forwards, z"].map((label, i) => (
+          <NumberField
+            key={label}
+            label={label}
+            value={parts[0]!.rest.position[i]!}
+            mixed={parts.some((p) => Math.abs(p.rest.position[i]! - parts[0]!.rest.position[i]!) > 1e-9)}
+            kind="length"
+            unit="mm"
+            digits={3}
+            disabled={parts.some((p) => p.locked)}
+            onChange={(v) =>
+              void edit(
+                ...parts.map((p) => setPart(p.id, { rest: { position: replaced(p.rest.position, i, v) } })),
+              )
+            }
+          />
+        ))}
+      </Section>
       <SizeSection shot={shot} parts={parts} />
       <Section title="Align and space out">
         {["x", "y", "z"].map((name, axis) => (
@@ -220,6 +240,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
   const set = (change: object) => void edit(setPart(part.id, change));
   const rest = (change: Partial<Part["rest"]>) => set({ rest: change });
   const fitted = part.camera?.fitted ?? false;
+  const fronts = useKinds()?.fronts ?? [];
   const still = fitted || part.locked === true;
   const euler = new THREE.Euler().setFromQuaternion(new THREE.Quaternion(...part.rest.rotation), "XYZ");
   const spin = (k: number, v: number) => {
@@ -264,6 +285,18 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
             onChange={(v) => spin(i, v)}
           />
         ))}
+        {!part.camera && !part.light && part.kind !== "floor" && (
+          <Pick
+            label="Front"
+            title="What travels faces along its way with it, and Face camera turns it to the camera; the bench shows it as an arrow"
+            value={fronts.find((f) => f.way.join() === (part.front ?? []).join())?.name ?? ""}
+            choices={[
+              { value: "", name: "nobody has said" },
+              ...fronts.map((f) => ({ value: f.name, name: f.text })),
+            ]}
+            onChange={(name) => set({ front: fronts.find((f) => f.name === name)?.way ?? [0, 0, 0] })}
+          />
+        )}
         {fitted && (
           <p className="text-[11px] text-quiet">
             The camera is kept fitted; let it go in Frame to place it by hand.

@@ -1,14 +1,14 @@
 import { ChevronDown, ChevronUp, CopyPlus, EyeOff, Headphones, Trash2, Volume2 } from "lucide-react";
 import { setMove } from "../api/edits";
-import { useEdits } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
 import { useUi } from "../state/ui";
 import { clock } from "../state/clock";
 import { MoveWords } from "./MoveWords";
+import { useMoveEdits } from "./alike";
 
 /** A move, read as a sentence whose words are the controls. */
 export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part; move: Move }) {
-  const { edit } = useEdits();
+  const edit = useMoveEdits();
   const recording = useUi((s) => s.recording);
   const set = (c: object) => void edit(setMove(move.id, c));
   const closing = shot.moves.find((c) => c.move === move.id);

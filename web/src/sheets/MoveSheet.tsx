@@ -1,14 +1,15 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Plus } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useKinds } from "../api/kinds";
 import { useEdits, useSuiting } from "../api/queries";
-import type { Part, ShotReply } from "../api/types.gen";
-import { itemClass, listClass, Pick } from "../fields/controls";
+import type { Move, Part, ShotReply } from "../api/types.gen";
+import { Button, itemClass, listClass, Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
-import { useRange } from "../state/clock";
+import { clock, useRange } from "../state/clock";
 import { movesAsked } from "../state/signals";
 import { select, useUi } from "../state/ui";
+import { Alike, alikes } from "./alike";
 import { PinsFields } from "./PinsFields";
 import { MoveSentence } from "./MoveSentence";
 import { Section } from "./Section";
@@ -16,9 +17,18 @@ import { Section } from "./Section";
 /** The moves of the selected part, or of all parts that have some. */
 export function MoveSheet({ shot }: { shot: ShotReply }) {
   const id = useUi((s) => s.selected);
+  const chosen = useUi((s) => s.chosen);
   const parts = shot.document.parts;
+  const several = parts.filter((p) => chosen.includes(p.id));
   const part = parts.find((p) => p.id === id);
   const moving = parts.filter((p) => (p.moves.length > 0 || (p.tracks ?? []).length > 0) && p.id !== id);
+  if (several.length > 1)
+    return (
+      <>
+        <Several shot={shot} parts={several} />
+        <Length shot={shot} />
+      </>
+    );
   return (
     <>
       {part && <Stack shot={shot} part={part} adding />}
@@ -62,7 +72,80 @@ function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: b
       {part.moves.map((m) => (
         <MoveSentence key={m.id} shot={shot} part={part} move={m} />
       ))}
+      {adding && <Strip shot={shot} parts={[part]} />}
     </Section>
+  );
+}
+
+/** The moves of several parts: those that are alike are one sentence. */
+function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
+  const groups = useMemo(() => alikes(parts), [parts]);
+  const alike = useMemo(() => new Map(groups.map((g) => [g.move.id, g.others.map((m) => m.id)])), [groups]);
+  const { edit } = useEdits();
+  return (
+    <Section title={`${parts.length} parts`} note={<AddMove part={parts.at(-1)!} shot={shot} />}>
+      {groups.length === 0 && <p className="text-quiet">None of them has a move of its own.</p>}
+      <Alike.Provider value={alike}>
+        {groups.map(({ part, move, others }) => (
+          <div key={move.id}>
+            <MoveSentence shot={shot} part={part} move={move} />
+            <p className="pb-1 text-[11px] text-quiet">{sharing(shot, parts.length, move, others)}</p>
+          </div>
+        ))}
+      </Alike.Provider>
+      <div className="mt-1.5">
+        <Button
+          title="Their place, turn and size on the frame of the playhead"
+          onClick={() => void edit({ pinPose: { parts: parts.map((p) => p.id), time: clock.frame } })}
+        >
+          Hold all here
+        </Button>
+      </div>
+      <Strip shot={shot} parts={parts} />
+    </Section>
+  );
+}
+
+/** How many of the selected parts have a move, and what differs between theirs. */
+function sharing(shot: ShotReply, of: number, move: Move, others: Move[]): string {
+  const said = (m: Move) => {
+    const { span, pace, laps, after, muted } = m;
+    const values = shot.moves.find((r) => r.move === m.id)?.values ?? {};
+    return { ...values, span, pace, laps, after, muted } as Record<string, unknown>;
+  };
+  const first = said(move);
+  const differ = Object.keys(first).filter((k) =>
+    others.some((o) => JSON.stringify(said(o)[k]) !== JSON.stringify(first[k])),
+  );
+  const who = others.length + 1 === of ? `All ${of} have it` : `${others.length + 1} of ${of} have it`;
+  if (others.length === 0) return `${who}.`;
+  return differ.length > 0
+    ? `${who}, mixed in ${differ.join(", ")}; what is set here is set for all of them.`
+    : `${who}, alike; what is set here is set for all of them.`;
+}
+
+/** Takes all motion from parts and from all in them, where there is more of it than one move. */
+function Strip({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
+  const { edit } = useEdits();
+  const inside = new Set(parts.map((p) => p.id));
+  for (const p of shot.document.parts) if (inside.has(p.parent)) inside.add(p.id);
+  const all = shot.document.parts.filter((p) => inside.has(p.id));
+  const moves = all.reduce((n, p) => n + p.moves.length, 0);
+  const pinned = all.filter((p) => p.tracks?.length).length;
+  if (moves + pinned < 2) return null;
+  const words = [
+    moves > 0 && `${moves} ${moves === 1 ? "move" : "moves"}`,
+    pinned > 0 && `the pins of ${pinned} ${pinned === 1 ? "part" : "parts"}`,
+  ];
+  return (
+    <div className="mt-2 border-t border-line pt-2">
+      <Button
+        title={`Removes ${words.filter(Boolean).join(" and ")}, of what is in it too`}
+        onClick={() => void edit({ strip: { parts: parts.map((p) => p.id) } })}
+      >
+        Remove all motion
+      </Button>
+    </div>
   );
 }
 
@@ -104,7 +187,7 @@ function Suiting({ part, shot }: { part: Part; shot: ShotReply }) {
             <button
               type="button"
               className={itemClass + " w-full"}
-              onClick={() => void edit({ addMove: { part: part.id, kind: k.kind } })}
+              onClick={() => void edit(...parts.map((id) => ({ addMove: { part: id, kind: k.kind } })))}
             >
               {k.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{k.note}</span>
             </button>

@@ -1,34 +1,42 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQueries, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { setPart } from "../api/edits";
 import { useEdits } from "../api/queries";
-import type { Part, ShotReply } from "../api/types.gen";
+import type { Measured, Part, ShotReply } from "../api/types.gen";
 import { Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
 import { Section } from "./Section";
 
 /** What the core measures of a part. */
-export function useMeasured(shot: ShotReply, part: string) {
-  return useQuery({
-    queryKey: ["measures", shot.id, shot.version, part],
-    queryFn: () => api.measures(shot.id, part),
-    placeholderData: (p) => p,
-    gcTime: 30_000,
-  }).data;
-}
+export const useMeasured = (shot: ShotReply, part: string) => useQuery(measured(shot, part)).data;
+
+const measured = (shot: ShotReply, part: string) => ({
+  queryKey: ["measures", shot.id, shot.version, part],
+  queryFn: () => api.measures(shot.id, part),
+  placeholderData: (p: Measured | undefined) => p,
+  gcTime: 30_000,
+});
+
+/** How many parts are asked whether their sizes are one. */
+const asked = 30;
 
 /** Width, height and depth, in millimetres and in percent, by themselves or with their proportions. */
 export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
   const { edit } = useEdits();
   const [even, setEven] = useState(true);
   const first = parts[0]!;
-  const m = useMeasured(shot, first.id);
+  const all = useQueries({ queries: parts.slice(0, asked).map((p) => measured(shot, p.id)) });
+  const m = all[0]?.data;
+  const differs = (of: (at: number) => number | undefined) => {
+    const one = of(0);
+    return all.some((_, k) => Math.abs((of(k) ?? one ?? 0) - (one ?? 0)) > 1e-9 * Math.abs(one ?? 0));
+  };
   const ids = parts.map((p) => p.id);
   const still = parts.some((p) => p.locked);
   const alone = parts.length === 1;
   return (
-    <Section title="Size" note={alone ? "along its own axes" : `of ${first.name}, for all`}>
+    <Section title="Size" note={alone ? "along its own axes" : "each along its own axes"}>
       {m &&
         (["Width", "Height", "Depth"] as const).map((label, axis) => (
           <NumberField
@@ -40,6 +48,7 @@ export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] })
             step={m.size[axis]! >= 10 ? 0.1 : 1}
             min={1e-9}
             disabled={still || m.size[axis]! < 1e-12}
+            mixed={differs((k) => all[k]?.data?.size[axis])}
             value={m.size[axis]!}
             onChange={(to) => void edit({ setSize: { parts: ids, axis, to, even } })}
           />
@@ -53,6 +62,7 @@ export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] })
           digits={3}
           min={1e-6}
           disabled={still}
+          mixed={differs((k) => parts[k]!.rest.size[axis])}
           value={first.rest.size[axis]! * 100}
           onChange={(v) =>
             void edit({

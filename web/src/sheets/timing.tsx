@@ -1,9 +1,9 @@
 import { instead, setMove } from "../api/edits";
 import { useKinds } from "../api/kinds";
-import { useEdits } from "../api/queries";
 import { Pick } from "../fields/controls";
 import { PacePad } from "./PacePad";
 import { Num, Word, type Told } from "./words";
+import { useMoveEdits } from "./alike";
 
 /** ", over the whole loop, then it stays, at constant speed." */
 export const Timing = (t: Told) => (
@@ -14,7 +14,7 @@ export const Timing = (t: Told) => (
 
 /** When a move with a length of its own begins. */
 export function Begin({ move }: Told) {
-  const { edit } = useEdits();
+  const edit = useMoveEdits();
   const { from, to } = move.span ?? { from: 0, to: 1 };
   return (
     <Num
@@ -28,7 +28,7 @@ export function Begin({ move }: Told) {
 
 /** When a move acts, and what follows. */
 function SpanWords({ shot, move }: Told) {
-  const { edit } = useEdits();
+  const edit = useMoveEdits();
   const set = (c: object) => void edit(setMove(move.id, c));
   const { frames, ending } = shot.document;
   const s = move.span;
@@ -97,7 +97,7 @@ function SpanWords({ shot, move }: Told) {
 const gentle = { in: "starting gently", out: "ending gently", both: "gentle at both ends" };
 
 export function PaceWords({ shot, move }: Told) {
-  const { edit } = useEdits();
+  const edit = useMoveEdits();
   const paces = useKinds()?.paces ?? [];
   const p = move.pace;
   const kind = p.kind || "constant";

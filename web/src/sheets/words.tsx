@@ -1,6 +1,6 @@
 import { Crosshair } from "lucide-react";
 import { createContext, useContext, useId, useState } from "react";
-import { client, keys, useCurves, useEdits } from "../api/queries";
+import { client, keys, useCurves } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
 import { fromHex, Pick, toHex } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
@@ -11,6 +11,7 @@ import { say } from "../state/notices";
 import { useUi } from "../state/ui";
 import { useBench } from "../views/benchStore";
 import { usePicked, type Picked } from "../views/pick";
+import { useMoveEdits } from "./alike";
 
 type Triple = [number, number, number];
 
@@ -69,7 +70,7 @@ function PlainNum(p: NumProps) {
 
 /** A number that has pins, or may get some: with pins it is what they say on the frame of the playhead. */
 function PinnedNum(p: NumProps & { pin: string; of: Told }) {
-  const { edit } = useEdits();
+  const edit = useMoveEdits();
   const frame = useFrame();
   const { move, part, shot, set } = p.of;
   const k = p.scale ?? 1;

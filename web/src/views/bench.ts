@@ -119,6 +119,21 @@ function lamp(part: Part, m: THREE.Matrix4, on: boolean, reach: number): THREE.G
   return g;
 }
 
+/** The way that a part's front looks, as an arrow that leaves its box. */
+function frontArrow(front: Part["front"], m: THREE.Matrix4, box: THREE.Box3, reach: number): THREE.Line {
+  const way = new THREE.Vector3(...front!).transformDirection(m);
+  const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+  const from = box.getCenter(new THREE.Vector3());
+  from.y = box.min.y;
+  from.addScaledVector(way, Math.abs(way.x) * half.x + Math.abs(way.y) * half.y + Math.abs(way.z) * half.z);
+  const side = new THREE.Vector3(-way.z, 0, way.x);
+  if (side.lengthSq() < 1e-6) side.set(1, 0, 0);
+  side.setLength(reach * 0.02);
+  const tip = from.clone().addScaledVector(way, reach * 0.12);
+  const neck = from.clone().addScaledVector(way, reach * 0.08);
+  return line([from, tip, neck.clone().add(side), tip, neck.clone().sub(side)], colour("verdigris"));
+}
+
 /** A camera that is not in use: a small pyramid. */
 function otherCamera(part: Part, m: THREE.Matrix4, on: boolean, reach: number): THREE.Group {
   const g = new THREE.Group();
@@ -247,7 +262,11 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
     const inside = new Set<string>([id]);
     for (const p of shot.parts) if (inside.has(p.parent)) inside.add(p.id);
     const b = stage.bounds((part) => inside.has(part));
-    if (!b.isEmpty()) group.add(new THREE.Box3Helper(b.expandByScalar(reach * 0.004), colour("verdigris")));
+    if (b.isEmpty()) continue;
+    const i = shot.parts.findIndex((p) => p.id === id);
+    const m = shot.parts[i]?.front && stage.worldOf(i, clock.frame);
+    if (m) group.add(frontArrow(shot.parts[i]!.front, m, b, reach));
+    group.add(new THREE.Box3Helper(b.expandByScalar(reach * 0.004), colour("verdigris")));
   }
   group.traverse((o) => o.layers.set(benchLayer));
 }
