@@ -2,6 +2,7 @@ import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } fr
 import type { Move, Part, PinRef, ShotReply } from "../api/types.gen";
 import { clearChosen, useChosen } from "../state/chosen";
 import { clock, useFrame, useRange } from "../state/clock";
+import { usePane } from "../state/panes";
 import { stepped } from "../state/signals";
 import { goTo, select, useUi } from "../state/ui";
 import { Bar } from "./Bar";
@@ -14,17 +15,21 @@ import { Transport } from "./Transport";
 const wrap = 58; // pixels of the zones that show the other end of the loop
 const lane = 27;
 const tall = 92; // of a lane with its curves open
-const height = 236;
 
 /** The time panel: the dial, and a lane for each part that moves. */
 export function Score({ shot }: { shot: ShotReply }) {
+  const size = usePane("score");
   return (
-    <section className="flex h-[236px] shrink-0 border-t border-line bg-panel" aria-label="Score">
+    <section
+      className="flex shrink-0 border-t border-line bg-panel"
+      style={{ height: size }}
+      aria-label="Score"
+    >
       <div className="flex w-[208px] shrink-0 flex-col items-center justify-between border-r border-line py-3">
         <Dial shot={shot} />
         <Transport shot={shot} />
       </div>
-      <Lanes shot={shot} />
+      <Lanes shot={shot} height={size} />
     </section>
   );
 }
@@ -52,7 +57,7 @@ interface Sight {
   per: number;
 }
 
-function Lanes({ shot }: { shot: ShotReply }) {
+function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
   const [sight, setSight] = useState<Sight | null>(null); // null for the whole shot

@@ -7,11 +7,13 @@ import { Score } from "../score/Score";
 import { Sheet } from "../sheets/Sheet";
 import { clock } from "../state/clock";
 import { hush, useNotices } from "../state/notices";
+import { usePane, usePanes } from "../state/panes";
 import { useProgress } from "../state/progress";
 import { openShot, useUi } from "../state/ui";
 import { Views } from "../views/Views";
 import { BringInPanel, useDrops } from "./BringIn";
 import { Dialogs } from "./Dialogs";
+import { Edge } from "./Edge";
 import { useKeys } from "./keys";
 import { PartsTree } from "./PartsTree";
 import { TopBar } from "./TopBar";
@@ -21,6 +23,8 @@ export function App() {
   const id = useUi((s) => s.shot);
   const shot = useShot();
   const player = useUi((s) => s.player);
+  const full = usePanes((s) => s.full);
+  const [tree, sheet, score] = [usePane("tree"), usePane("sheet"), usePane("score")];
   useKeys();
   useDrops();
 
@@ -45,15 +49,18 @@ export function App() {
   const open = id !== null && shot?.id === id;
   return (
     <div className="flex h-full min-h-[560px] min-w-[1100px] flex-col">
-      <TopBar shot={open ? shot : undefined} />
+      {!full && <TopBar shot={open ? shot : undefined} />}
       {open ? (
         <>
           <main className="flex min-h-0 flex-1">
-            <PartsTree shot={shot} />
+            {tree > 0 && <PartsTree shot={shot} />}
+            <Edge pane="tree" lies="left" />
             {player ? <Player id={player} /> : <Views shot={shot} />}
-            <Sheet shot={shot} />
+            <Edge pane="sheet" lies="right" />
+            {sheet > 0 && <Sheet shot={shot} />}
           </main>
-          <Score shot={shot} />
+          <Edge pane="score" lies="down" />
+          {score > 0 && <Score shot={shot} />}
         </>
       ) : (
         <main className="flex min-h-0 flex-1 items-center justify-center bg-surround">

@@ -4,6 +4,7 @@ import { useEdits } from "../api/queries";
 import type { Part, ShotReply } from "../api/types.gen";
 import { partTouched } from "../state/chosen";
 import { AddPart } from "../sheets/AddPart";
+import { usePane } from "../state/panes";
 import { choose, select, toggle, useUi } from "../state/ui";
 
 interface Line {
@@ -28,6 +29,7 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
   const [target, setTarget] = useState<Target | null>(null);
   const [scroll, setScroll] = useState({ top: 0, height: 600 });
   const list = useRef<HTMLDivElement>(null);
+  const size = usePane("tree");
   const selected = useUi((s) => s.selected);
   const chosen = useUi((s) => s.chosen);
   const { edit } = useEdits();
@@ -114,7 +116,11 @@ export function PartsTree({ shot }: { shot: ShotReply }) {
   const first = Math.max(0, Math.floor(scroll.top / rowHeight) - 8);
   const shown = lines.slice(first, first + Math.ceil(scroll.height / rowHeight) + 16);
   return (
-    <aside className="flex w-[208px] shrink-0 flex-col border-r border-line bg-panel" aria-label="Parts">
+    <aside
+      className="flex shrink-0 flex-col border-r border-line bg-panel"
+      style={{ width: size }}
+      aria-label="Parts"
+    >
       <div className="flex h-[34px] shrink-0 items-center justify-between pr-2 pl-3">
         {searching ? (
           <input

@@ -5,6 +5,7 @@ import type { Edit } from "../api/types.gen";
 import { clearChosen, useChosen } from "../state/chosen";
 import { clock } from "../state/clock";
 import { centred, movesAsked, stepped } from "../state/signals";
+import { fill, fold, panes, usePanes, type Pane } from "../state/panes";
 import { goTo, select, steps, useUi } from "../state/ui";
 import { askForFiles } from "./BringIn";
 import { copyParts, pasteParts } from "./clipboard";
@@ -107,6 +108,19 @@ export function commands(edits: {
       run: () => useUi.setState((s) => ({ swapped: !s.swapped })),
     },
     {
+      name: "Let the picture fill the window, or leave that",
+      keys: "F",
+      find: "full screen large maximise",
+      match: key("f"),
+      run: () => fill(!usePanes.getState().full),
+    },
+    ...(Object.keys(panes) as Pane[]).map((pane) => ({
+      name: `Put away or bring back ${panes[pane].name}`,
+      keys: "",
+      find: "pane panel hide show fold",
+      run: () => fold(pane),
+    })),
+    {
       name: "Centre the bench on the selection",
       keys: "C",
       match: key("c"),
@@ -165,10 +179,14 @@ export function commands(edits: {
       run: () => arrange((parts) => ({ stand: { parts, sink: 0 } })),
     },
     {
-      name: "Leave what is being picked, else select nothing",
+      name: "Leave the full window, or what is being picked, else select nothing",
       keys: "Escape",
       match: key("Escape"),
-      run: () => (useUi.getState().picking !== null ? useUi.setState({ picking: null }) : select(null)),
+      run: () => {
+        if (usePanes.getState().full) fill(false);
+        else if (useUi.getState().picking !== null) useUi.setState({ picking: null });
+        else select(null);
+      },
     },
     {
       name: "Find a command",

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { ShotReply } from "../api/types.gen";
+import { usePane } from "../state/panes";
 import { useUi, type Step } from "../state/ui";
 import { Arrange } from "./Arrange";
 import { Arrived } from "./Arrived";
@@ -28,10 +29,12 @@ export function Sheet({ shot }: { shot: ShotReply }) {
     ref.current?.scrollTo(0, 0); // what was selected is at the top
   }, [step, selected]);
   const Content = sheets[step];
+  const size = usePane("sheet");
   return (
     <aside
       ref={ref}
-      className="w-[320px] shrink-0 overflow-y-auto border-l border-line bg-panel"
+      className="shrink-0 overflow-y-auto border-l border-line bg-panel"
+      style={{ width: size }}
       aria-label={step}
     >
       <Content shot={shot} />

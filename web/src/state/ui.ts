@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { stored } from "./stored";
 
 export const steps = ["Bring in", "Arrange", "Move", "Frame", "Light", "Check", "Render"] as const;
 export type Step = (typeof steps)[number];
@@ -42,15 +43,6 @@ interface Ui {
   guides: { margins: boolean; thirds: boolean; centre: boolean };
   light: boolean; // the light theme
   player: string | null; // the run that is looked at in place of the views
-}
-
-function stored<T>(key: string, otherwise: T): T {
-  try {
-    const text = localStorage.getItem("perigyre." + key);
-    return text === null ? otherwise : (JSON.parse(text) as T);
-  } catch {
-    return otherwise;
-  }
 }
 
 /** What the interface shows, as far as it is nobody else's business. */

@@ -1,3 +1,4 @@
+import { Maximize2, Minimize2 } from "lucide-react";
 import { useLayoutEffect, useRef, useState, type RefObject } from "react";
 import { setPicture } from "../api/edits";
 import { useEdits } from "../api/queries";
@@ -5,6 +6,7 @@ import type { ShotReply } from "../api/types.gen";
 import { angleOf } from "../sheets/AnglesSection";
 import { usePlaying } from "../state/clock";
 import { useRestingFrame } from "../state/resting";
+import { fill, usePanes } from "../state/panes";
 import { useUi } from "../state/ui";
 import { Proof, ProofSwitch } from "./Proof";
 import { Heading } from "./Heading";
@@ -42,6 +44,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
   const through = useUi((s) => s.through);
   const overlay = useUi((s) => s.overlay);
   const over = shot.document.angles?.find((a) => a.id === overlay);
+  const full = usePanes((s) => s.full);
   const frame = useRestingFrame();
   const playing = usePlaying();
   const { edit } = useEdits();
@@ -77,6 +80,15 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
         ) : (
           <ProofSwitch />
         )}
+        <button
+          type="button"
+          className={`shrink-0 rounded-sm p-0.5 text-quiet hover:text-ink ${through !== null ? "" : "ml-1"}`}
+          title={full ? "Back to the steps: F or Escape" : "Let the picture fill the window: F"}
+          aria-label={full ? "Back to the steps" : "Let the picture fill the window"}
+          onClick={() => fill(!full)}
+        >
+          {full ? <Minimize2 size={13} /> : <Maximize2 size={13} />}
+        </button>
       </Heading>
       <div ref={outer} className="relative min-h-0 min-w-0 flex-1">
         <div

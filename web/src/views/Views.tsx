@@ -7,7 +7,9 @@ import { client, keys, useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { clock, useFrame, usePlaying } from "../state/clock";
 import { partTouched } from "../state/chosen";
+import { usePane, usePanes } from "../state/panes";
 import { select, toggle, useUi } from "../state/ui";
+import { Edge } from "../screen/Edge";
 import { centred, drawn } from "../state/signals";
 import { BenchHandles } from "./BenchHandles";
 import { Compare } from "./Compare";
@@ -31,9 +33,15 @@ export function Views({ shot }: { shot: ShotReply }) {
   const step = useUi((s) => s.step);
   const recording = useUi((s) => s.recording);
   const comparing = useUi((s) => s.comparing);
+  const full = usePanes((s) => s.full);
+  const beside = usePane("bench"); // the smaller of the two
+  const small = swapped && !full; // the picture is it
   return (
     <div ref={holder} className="relative flex min-w-0 flex-1 gap-3.5 overflow-hidden bg-surround p-3.5 pt-0">
-      <div className={`flex min-w-0 flex-col ${swapped ? "order-2 w-[248px] shrink-0" : "flex-1"}`}>
+      <div
+        className={`flex min-w-0 flex-col ${small ? "order-3 shrink-0" : "flex-1"} ${small && beside === 0 ? "hidden" : ""}`}
+        style={small ? { width: beside } : undefined}
+      >
         {/* Not the column itself: one with an order of its own that is positioned is painted over the canvas. */}
         <div className="relative flex min-h-0 flex-1 flex-col">
           <div className={`flex min-h-0 flex-1 flex-col ${comparing ? "invisible" : ""}`}>
@@ -41,14 +49,21 @@ export function Views({ shot }: { shot: ShotReply }) {
           </div>
           {comparing && <Compare shot={shot} />}
         </div>
-        {swapped && <Measures shot={shot} />}
+        {small && <Measures shot={shot} />}
       </div>
-      <div className={`relative flex flex-col ${swapped ? "order-1 min-w-0 flex-1" : "w-[248px] shrink-0"}`}>
+      <span className={`-mx-[7px] flex shrink-0 ${swapped ? "order-2" : ""}`}>
+        <Edge pane="bench" lies="right" />
+      </span>
+      <div
+        className={`relative flex flex-col ${full || (!swapped && beside === 0) ? "hidden" : swapped ? "order-1 min-w-0 flex-1" : "shrink-0"}`}
+        style={swapped ? undefined : { width: beside }}
+      >
         <Heading>Bench {step !== "Arrange" && <Wobble shot={shot} />}</Heading>
         <div
           ref={bench}
           data-testid="bench"
-          className={`relative touch-none ${swapped ? "min-h-0 flex-1" : "max-h-[300px] min-h-[160px] flex-1"}`}
+          className={`relative touch-none flex-1 ${swapped ? "min-h-0" : "min-h-[160px]"}`}
+          style={swapped ? undefined : { maxHeight: beside * 1.21 }}
         />
         <BenchHandles shot={shot} over={bench} />
         <MoveHandles shot={shot} over={bench} />
