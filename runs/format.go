@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"image"
 	"image/jpeg"
+	"slices"
 	"strings"
 
 	"perigyre/core/render"
@@ -25,17 +26,35 @@ const (
 	JPEG FileFormat = "jpeg"
 )
 
-// extensions of files, and the depths that each format has.
-var formats = map[FileFormat]struct {
+// FormatWords say what a format of files keeps.
+type FormatWords struct {
+	Format FileFormat `json:"format"`
+	Name   string     `json:"name"`
+	Note   string     `json:"note"`
+	Bits   []int      `json:"bits"` // depths that it has, the usual one first
+	Alpha  bool       `json:"alpha"`
+	Passes bool       `json:"passes"` // it has room for them
+	Float  bool       `json:"float"`  // its depths are of floating numbers
+
 	extension string
-	bits      []int
-	alpha     bool
-}{
-	PNG:  {".png", []int{8, 16}, true},
-	EXR:  {".exr", []int{16, 32}, true},
-	TGA:  {".tga", []int{8}, true},
-	TIFF: {".tif", []int{8, 16}, true},
-	JPEG: {".jpg", []int{8}, false},
+}
+
+// FileFormats are all there are.
+var FileFormats = []FormatWords{
+	{PNG, "PNG", "straight alpha", []int{8, 16}, true, false, false, ".png"},
+	{EXR, "EXR", "scene-linear, associated alpha, passes", []int{16, 32}, true, true, true, ".exr"},
+	{TGA, "TGA", "straight alpha", []int{8}, true, false, false, ".tga"},
+	{TIFF, "TIFF", "straight alpha", []int{8, 16}, true, false, false, ".tif"},
+	{JPEG, "JPEG", "no alpha: needs a backdrop", []int{8}, false, false, false, ".jpg"},
+}
+
+// words returns what a format keeps; nothing for one that there is not.
+func (f FileFormat) words() FormatWords {
+	i := slices.IndexFunc(FileFormats, func(w FormatWords) bool { return w.Format == f })
+	if i < 0 {
+		return FormatWords{}
+	}
+	return FileFormats[i]
 }
 
 // format returns the format of the settings: PNG where none is named.
@@ -48,22 +67,18 @@ func (o Settings) format() FileFormat {
 
 // checkFormat returns an error in a sentence for what a format has not got. Full says that a sky is seen behind everything.
 func (o Settings) checkFormat(full bool) error {
-	f, ok := formats[o.format()]
-	if !ok {
+	f := o.format().words()
+	if f.Format == "" {
 		return fmt.Errorf("there is no format %q; there are png, exr, tga, tiff and jpeg", o.Format)
 	}
-	deep := false
-	for _, b := range f.bits {
-		deep = deep || b == o.Bits
+	if !slices.Contains(f.Bits, o.Bits) {
+		return fmt.Errorf("%s files have %s bits, not %d", f.Name, words(f.Bits), o.Bits)
 	}
-	if !deep {
-		return fmt.Errorf("%s files have %s bits, not %d", strings.ToUpper(string(o.format())), words(f.bits), o.Bits)
-	}
-	if !f.alpha && o.Backdrop == nil && !full {
+	if !f.Alpha && o.Backdrop == nil && !full {
 		return fmt.Errorf("JPEG has no alpha, and the backdrop is transparent: choose a backdrop, or PNG, EXR, TGA or TIFF, which keep the alpha")
 	}
-	if len(o.Passes) > 0 && o.format() != EXR {
-		return fmt.Errorf("passes are kept in EXR files alone; %s has no room for them", strings.ToUpper(string(o.format())))
+	if len(o.Passes) > 0 && !f.Passes {
+		return fmt.Errorf("passes are kept in EXR files alone; %s has no room for them", f.Name)
 	}
 	if err := render.CheckPasses(o.Passes); err != nil {
 		return err

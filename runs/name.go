@@ -76,7 +76,7 @@ func (o Settings) File(n Names, frame int) (string, error) {
 	if numbered == 0 && o.Frames() > 1 {
 		return "", fmt.Errorf("the name %q needs {frame}, or all files would have the same name", o.Name)
 	}
-	extension := formats[o.format()].extension
+	extension := o.format().words().extension
 	return SafeName(strings.TrimSuffix(shortened(pieces), extension)) + extension, nil
 }
 

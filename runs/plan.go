@@ -225,7 +225,7 @@ func (p *Plan) WriteRecord(frames []store.Frame) error {
 	}
 	if p.Settings.format() == EXR {
 		r.Alpha, r.Color, r.View = "associated", "scene-linear, Rec. ITU-R BT.709 primaries", "none"
-	} else if p.Settings.Backdrop != nil || !formats[p.Settings.format()].alpha {
+	} else if p.Settings.Backdrop != nil || !p.Settings.format().words().Alpha {
 		r.Alpha = "none"
 	}
 	for _, f := range frames {

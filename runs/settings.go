@@ -43,12 +43,9 @@ type Settings struct {
 func Defaults(s *shot.Shot) Settings {
 	return Settings{
 		Width: s.Format.Width, Height: s.Format.Height, From: 0, To: s.Frames - 1, First: 1, Padding: 4,
-		Name: "{model}.{frame}", Quality: render.Proof, Denoise: Denoised(render.Proof), Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
+		Name: "{model}.{frame}", Quality: render.Proof, Denoise: render.Proof.Denoised(), Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
 	}
 }
-
-// Denoised reports whether a quality is denoised where nothing is said: drafts show their noise, and exact has none taken away.
-func Denoised(q render.Quality) bool { return q == render.Proof || q == render.Final }
 
 // maxPixels of one frame keeps a typing slip from asking for more memory than there is.
 const maxPixels = 1 << 28

@@ -12,6 +12,7 @@ import (
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/library"
+	"perigyre/runs"
 	"perigyre/store"
 )
 
@@ -72,6 +73,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
 	r.Shown = shown(d, e.Index)
 	r.Lights = edit.Bearings(d, e, st.env())
+	r.Run = runs.Defaults(d)
 	st.desk.keep(r)
 	return r, nil
 }

@@ -42,6 +42,7 @@ import (
 	"perigyre/formats/font"
 	"perigyre/formats/gltf"
 	"perigyre/library"
+	"perigyre/runs"
 	"perigyre/store"
 )
 
@@ -336,7 +337,11 @@ func (st *Studio) getState(c fiber.Ctx) error {
 }
 
 // described are the kinds of things that the core knows.
-var described = Kinds{move.Describe(), motion.Paces, mesh.Shapes(), shot.HandValues(), material.Presets, move.Fronts, shot.Formats, lighting.Rigs, lighting.Studios}
+var described = Kinds{
+	Moves: move.Describe(), Paces: motion.Paces, Shapes: mesh.Shapes(), Values: shot.HandValues(), Presets: material.Presets,
+	Fronts: move.Fronts, Formats: shot.Formats, Rigs: lighting.Rigs, Studios: lighting.Studios, Lights: shot.LightKinds,
+	Qualities: render.Qualities, Files: runs.FileFormats, Passes: render.Passes,
+}
 
 // getEvents is the stream of server-sent events (WHATWG HTML, 9.2).
 func (st *Studio) getEvents(c fiber.Ctx) error {

@@ -14,6 +14,7 @@ import (
 	"perigyre/core/model"
 	"perigyre/core/motion"
 	"perigyre/core/move"
+	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/library"
@@ -43,6 +44,11 @@ type (
 		Formats []shot.NamedFormat `json:"formats"`
 		Rigs    []shot.Rig         `json:"rigs"`
 		Studios []lighting.Studio  `json:"studios"` // surroundings that are worked out
+		Lights  []shot.LightWords  `json:"lights"`
+
+		Qualities []render.QualityWords `json:"qualities"`
+		Files     []runs.FormatWords    `json:"files"`
+		Passes    []render.Pass         `json:"passes"`
 	}
 
 	// ShotReply is a shot with what follows from it.
@@ -69,6 +75,7 @@ type (
 		Reports  []library.Report        `json:"reports"`
 		Standing []stage.Standing        `json:"standing"` // of each import
 		Lights   []edit.LightPlace       `json:"lights"`
+		Run      runs.Settings           `json:"run"` // what a run of it starts with
 
 		document *shot.Shot
 	}

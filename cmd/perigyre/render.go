@@ -61,7 +61,7 @@ func renderCommand() *cobra.Command {
 		o := runs.Defaults(d)
 		o.Name, o.First, o.Format, o.Quality, o.Noise, o.Denoise = *pattern, *first, runs.FileFormat(*format), render.Quality(*quality), *noise, *denoise
 		if !f.Changed("denoise") {
-			o.Denoise = runs.Denoised(o.Quality)
+			o.Denoise = o.Quality.Denoised()
 		}
 		o.Compression, o.Tight, o.PassFiles = exr.Compression(*compression), *tight, *passFiles
 		switch o.Bits = *bits; {

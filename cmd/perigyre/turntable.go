@@ -150,7 +150,7 @@ func (o *turntable) stage(ctx context.Context, name string, limits model.Limits)
 	}
 	set := runs.Defaults(d)
 	set.First, set.Name, set.Quality, set.Bits = o.first, o.name, render.Quality(o.quality), o.bits
-	set.Denoise = runs.Denoised(set.Quality)
+	set.Denoise = set.Quality.Denoised()
 	return d, set, stockOf(assets), nil
 }
 

@@ -164,7 +164,7 @@ func (e *AddLight) Do(w *Work) (string, error) {
 	case shot.Spot:
 		name, spec.Radius, spec.Inner, spec.Outer, spec.Strength = "Spot", 0.3, 0.25, 0.45, 140
 	case shot.Sun:
-		name, spec.Angle, spec.Strength = "Sun", 0.0093, 29_000
+		name, spec.Angle, spec.Strength = "Sun", shot.SunAcross, 29_000
 	default:
 		return "", fmt.Errorf("a light is a softbox, disc, bulb, spot or sun, not %q", e.Kind)
 	}

@@ -254,3 +254,21 @@ func TestALockedCameraStays(t *testing.T) {
 		t.Error("the fit moves a locked camera")
 	}
 }
+
+// A light becomes one of any other kind by its kind alone, and stays as large across as it was.
+func TestALightOfAnotherKind(t *testing.T) {
+	for _, from := range shot.LightKinds {
+		for _, to := range shot.LightKinds {
+			s := apply(t, glossy(t), &AddLight{Kind: from.Kind, ID: "l"})
+			was := *s.Part("l").Light
+			s = apply(t, s, &SetPart{Part: "l", Patch: Patch(`{"light": {"kind": "` + string(to.Kind) + `"}}`)})
+			if err := s.Validate(); err != nil {
+				t.Fatalf("from %s to %s: %v", from.Name, to.Name, err)
+			}
+			is := s.Part("l").Light
+			if is.Kind != to.Kind || was.Radius > 0 && to.Kind == shot.Softbox && is.Width != 2*was.Radius {
+				t.Fatalf("from %s to %s: %+v, then %+v", from.Name, to.Name, was, *is)
+			}
+		}
+	}
+}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"runtime"
+	"slices"
 	"sync/atomic"
 
 	"perigyre/core/render/bvh"
@@ -30,6 +31,27 @@ type settings struct {
 	occlusion              float32 // distance within which things occlude, metres; 0 for not asked
 	motion                 bool    // where things go is asked for
 	random                 bool    // samples are independent of each other
+}
+
+// QualityWords say what a quality is chosen for.
+type QualityWords struct {
+	Quality  Quality `json:"quality"`
+	Note     string  `json:"note"`
+	Denoised bool    `json:"denoised"` // where nothing is said: drafts show their noise, and exact has none taken away
+	Noise    float64 `json:"noise"`    // that is let pass where nothing is said, of the square root of luminance; 0 where samples are counted
+}
+
+// Qualities are all there are, the fastest first.
+var Qualities = []QualityWords{
+	{Draft, "direct light, for timing", false, 0},
+	{Proof, fmt.Sprintf("%d samples", qualities[Proof].samples), true, 0},
+	{Final, "as many samples as each place needs", true, float64(qualities[Final].noise)},
+	{Exact, fmt.Sprintf("%d samples, nothing clamped", qualities[Exact].samples), false, 0},
+}
+
+// Denoised reports whether a quality is denoised where nothing is said.
+func (q Quality) Denoised() bool {
+	return slices.ContainsFunc(Qualities, func(w QualityWords) bool { return w.Quality == q && w.Denoised })
 }
 
 var qualities = map[Quality]settings{

@@ -1,6 +1,7 @@
 package shot
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 
@@ -215,6 +216,18 @@ const (
 	Sun     LightKind = "sun"  // a disc in the sky; where it stands does not matter
 )
 
+// SunAcross is how large the sun is seen from the earth, radians (IAU 2015 Resolution B3: 695,700 km at 149,597,870.7 km).
+const SunAcross = 0.0093
+
+// LightWords name a kind of light.
+type LightWords struct {
+	Kind LightKind `json:"kind"`
+	Name string    `json:"name"`
+}
+
+// LightKinds are all there are.
+var LightKinds = []LightWords{{Softbox, "softbox"}, {Round, "disc"}, {Bulb, "bulb"}, {Spot, "spot"}, {Sun, "sun"}}
+
 // LightSpec is a light. Softboxes, discs, spots and suns shine along their part's -z.
 type LightSpec struct {
 	Kind     LightKind  `json:"kind,omitempty"`
@@ -233,8 +246,21 @@ type LightSpec struct {
 	Rig string `json:"rig,omitempty"` // the rig that it came with
 }
 
-// Settle works out the colour of a light with a temperature.
+// Settle works out the colour of a light with a temperature, and gives a light that has become one of another kind the
+// measures that it lacks: as large across as it was.
 func (l *LightSpec) Settle() {
+	across := cmp.Or(l.Width, 2*l.Radius, 0.2)
+	switch l.Kind {
+	case Softbox:
+		l.Width, l.Height = cmp.Or(l.Width, across), cmp.Or(l.Height, across)
+	case Sun:
+		l.Angle = cmp.Or(l.Angle, SunAcross)
+	default:
+		l.Radius = cmp.Or(l.Radius, across/2)
+	}
+	if l.Kind == Spot && l.Outer == 0 {
+		l.Inner, l.Outer = 0.3, 0.5
+	}
 	if l.Temperature > 0 {
 		l.Color = color.OfTemperature(l.Temperature)
 	}

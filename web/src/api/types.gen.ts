@@ -318,6 +318,10 @@ export interface Kinds {
   formats: NamedFormat[];
   rigs: Rig[];
   studios: Studio[];
+  lights: LightWords[];
+  qualities: QualityWords[];
+  files: FormatWords[];
+  passes: string[];
 }
 export interface Description {
   kind: string;
@@ -587,6 +591,25 @@ export interface Studio {
   name: string;
   note: string;
 }
+export interface LightWords {
+  kind: string;
+  name: string;
+}
+export interface QualityWords {
+  quality: string;
+  note: string;
+  denoised: boolean;
+  noise: number;
+}
+export interface FormatWords {
+  format: string;
+  name: string;
+  note: string;
+  bits: number[];
+  alpha: boolean;
+  passes: boolean;
+  float: boolean;
+}
 export interface ShotReply {
   id: string;
   project: string;
@@ -612,6 +635,7 @@ export interface ShotReply {
   reports: Report[];
   standing: Standing[];
   lights: LightPlace[];
+  run: Settings;
 }
 export interface Shot {
   schema: string;
@@ -1526,6 +1550,33 @@ export interface LightPlace {
   size: number;
   rigged: boolean;
 }
+export interface Settings {
+  width: number;
+  height: number;
+  from: number;
+  to: number;
+  first: number;
+  padding: number;
+  name: string;
+  quality: string;
+  bits: number;
+  backdrop: [number, number, number] | null;
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  backdropLow?: [number, number, number];
+  vignette?: number;
+  format?: string;
+  compression?: string;
+  tight?: boolean;
+  passes?: string[];
+  passFiles?: boolean;
+  among?: string[];
+  only?: number[];
+  denoise?: boolean;
+  noise?: number;
+}
 export interface ShotChange {
   since: number;
   lists: {
@@ -1571,33 +1622,6 @@ export interface RunRequest {
   cameras?: string[];
   finishes?: string[];
   formats?: Format[];
-}
-export interface Settings {
-  width: number;
-  height: number;
-  from: number;
-  to: number;
-  first: number;
-  padding: number;
-  name: string;
-  quality: string;
-  bits: number;
-  backdrop: [number, number, number] | null;
-  /**
-   * @minItems 3
-   * @maxItems 3
-   */
-  backdropLow?: [number, number, number];
-  vignette?: number;
-  format?: string;
-  compression?: string;
-  tight?: boolean;
-  passes?: string[];
-  passFiles?: boolean;
-  among?: string[];
-  only?: number[];
-  denoise?: boolean;
-  noise?: number;
 }
 export interface RunReply {
   id: string;

@@ -22,10 +22,7 @@ export function findable(
   const named = (name: string, run: () => void, find = ""): Command => ({ name, keys: "", find, run });
   const part = d.parts.find((p) => p.id === selected);
   return [
-    ...additions(
-      kinds.shapes.map((s) => s.kind as string),
-      chosen,
-    ).map((a) => {
+    ...additions(kinds, chosen).map((a) => {
       const about = kinds.shapes.find((s) => s.kind === a.name);
       return named(`Add a new ${a.name}`, () => void make(a.edit()), about?.find);
     }),

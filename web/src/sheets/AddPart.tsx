@@ -3,12 +3,11 @@ import { Plus } from "lucide-react";
 import { newId } from "../api/ids";
 import { useKinds } from "../api/kinds";
 import { useEdits } from "../api/queries";
-import type { Edit, ShotReply } from "../api/types.gen";
+import type { Edit, Kinds, ShotReply } from "../api/types.gen";
 import { itemClass, listClass } from "../fields/controls";
 import { askForFiles } from "../screen/BringIn";
 import { useUi } from "../state/ui";
 import { useBench } from "../views/benchStore";
-import { lightKinds } from "./LightSentence";
 
 /** Where the bench looks from. */
 export function benchView() {
@@ -22,12 +21,9 @@ export function benchView() {
 }
 
 /** What can be added to a shot at any time, whatever is selected; what is added is selected. */
-export function additions(
-  shapes: string[],
-  chosen: string[],
-): { name: string; of: string; edit: () => Edit }[] {
+export function additions(kinds: Kinds, chosen: string[]): { name: string; of: string; edit: () => Edit }[] {
   return [
-    ...shapes.map((kind) => ({
+    ...kinds.shapes.map(({ kind }) => ({
       name: kind,
       of: "Shapes",
       edit: () => ({ addShape: { kind, id: newId() } }) as Edit,
@@ -65,10 +61,10 @@ export function additions(
       of: "Cameras and lights",
       edit: () => ({ addCamera: { id: newId(), from: benchView() } }),
     },
-    ...lightKinds.map((kind) => ({
-      name: `light, a ${kind}`,
+    ...kinds.lights.map(({ kind, name }) => ({
+      name: `light, a ${name}`,
       of: "Cameras and lights",
-      edit: () => ({ addLight: { kind: (kind === "softbox" ? "" : kind) as "", id: newId() } }),
+      edit: () => ({ addLight: { kind: kind as "", id: newId() } }),
     })),
   ];
 }
@@ -76,9 +72,9 @@ export function additions(
 /** The button of the tree that adds something. */
 export function AddPart({ shot }: { shot: ShotReply }) {
   const { make } = useEdits();
-  const shapes = (useKinds()?.shapes ?? []).map((s) => s.kind as string);
+  const kinds = useKinds();
   const chosen = useUi((s) => s.chosen);
-  const list = additions(shapes, chosen);
+  const list = kinds ? additions(kinds, chosen) : [];
   let of = "";
   return (
     <Menu>

@@ -1,5 +1,6 @@
 import { Crosshair } from "lucide-react";
-import { instead, patchOf, setPart } from "../api/edits";
+import { setPart } from "../api/edits";
+import { useKinds } from "../api/kinds";
 import { useEdits } from "../api/queries";
 import type { LightPlace, LightSpec, Part, ShotReply } from "../api/types.gen";
 import { Button, Pick, TextField } from "../fields/controls";
@@ -10,18 +11,9 @@ import { usePicked } from "../views/pick";
 import { fromLinear, toLinear } from "./srgb";
 import { Swatch } from "./words";
 
-export const lightKinds = ["softbox", "disc", "bulb", "spot", "sun"] as const;
-
-/** What a light needs to become one of another kind. */
-function turned(l: LightSpec, kind: string): LightSpec {
-  const across = l.width || 2 * (l.radius || 0.1);
-  const out: LightSpec = { ...l, kind: (kind === "softbox" ? undefined : kind) as LightSpec["kind"] };
-  if (kind === "softbox") Object.assign(out, { width: l.width || across, height: l.height || across });
-  else if (kind === "sun") out.angle = l.angle || (0.53 * Math.PI) / 180;
-  else out.radius = l.radius || across / 2;
-  if (kind === "spot") Object.assign(out, { inner: l.inner || 0.3, outer: l.outer || 0.5 });
-  return out;
-}
+/** The kinds of lights as choices. */
+export const useLightKinds = () =>
+  (useKinds()?.lights ?? []).map((k) => ({ value: k.kind ?? "", name: k.name }));
 
 /** Parts that something can be bound to or aimed at, as choices. */
 export function partChoices(shot: ShotReply, suits: (p: Part) => boolean, must?: string) {
@@ -40,7 +32,8 @@ export function LightSentence({ shot, part, place }: { shot: ShotReply; part: Pa
   const set = (change: Partial<LightSpec>) => void edit(setPart(part.id, { light: change }));
   const stand = (change: { left?: number; high?: number; distance?: number; aim?: string }) =>
     void edit({ placeLight: { part: part.id, ...change } });
-  const kind = l.kind || "softbox";
+  const kind = l.kind ?? "";
+  const kinds = useLightKinds();
   const camera = shot.document.camera;
   const left = place?.left ?? 0;
   return (
@@ -57,10 +50,10 @@ export function LightSentence({ shot, part, place }: { shot: ShotReply; part: Pa
           inline
           label="Kind"
           value={kind}
-          choices={lightKinds.map((k) => ({ value: k as string, name: k }))}
-          onChange={(k) => void edit(setPart(part.id, { light: patchOf(instead(l, turned(l, k))) }))}
+          choices={kinds}
+          onChange={(k) => set({ kind: k as LightSpec["kind"] })}
         />{" "}
-        {kind === "softbox" && (
+        {kind === "" && (
           <>
             of{" "}
             <NumberField

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
+import { useKinds } from "../api/kinds";
 import { client, keys } from "../api/queries";
 import type { RunReply, Settings, ShotReply } from "../api/types.gen";
 import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
@@ -9,30 +10,10 @@ import { NumberField } from "../fields/NumberField";
 import { say } from "../state/notices";
 import { clock, useFrame } from "../state/clock";
 import { goTo, useUi } from "../state/ui";
-import { formats, passes, qualities } from "./renderChoices";
 import { RunRow } from "./RunRow";
 import { Section } from "./Section";
 import { TestFrame } from "./TestFrame";
 import { namedFor, runsOf, Together, useTogether } from "./Together";
-
-function defaults(shot: ShotReply): Settings {
-  const d = shot.document;
-  return {
-    width: d.format.width,
-    height: d.format.height,
-    from: 0,
-    to: d.frames - 1,
-    first: 1,
-    padding: 4,
-    name: "{model}.{frame}",
-    quality: "proof",
-    denoise: true,
-    bits: 8,
-    backdrop: d.backdrop,
-    backdropLow: d.backdropLow,
-    vignette: d.vignette,
-  };
-}
 
 /** Settings are kept by shot; size and range follow the shot until they are changed here. */
 function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void] {
@@ -45,7 +26,7 @@ function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void
     localStorage.setItem(key, JSON.stringify(next));
     setOwn(next);
   };
-  const base = defaults(shot);
+  const base = shot.run;
   const all = { ...base, ...own };
   if (own.width === undefined) all.height = base.height;
   else all.height = Math.max(1, Math.round((own.width * base.height) / base.width));
@@ -70,7 +51,10 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const each = timed?.like === like ? timed.seconds : null;
   const blocking = shot.findings.filter((f) => f.weight === "blocks");
   const full = shot.document.format;
-  const format = formats.find((f) => f.value === (s.format ?? "png"))!;
+  const kinds = useKinds();
+  const { qualities, files, passes } = kinds ?? { qualities: [], files: [], passes: [] };
+  const quality = qualities.find((q) => q.quality === s.quality);
+  const format = files.find((f) => f.format === (s.format ?? "png"));
   const start = async (only: Partial<Settings> = {}) => {
     try {
       const r = await api.startRun(shot.id, { ...s, ...only }, together);
@@ -84,7 +68,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   };
   return (
     <>
-      <Section title="Output" note={`${format.name} sequence`}>
+      <Section title="Output" note={format && `${format.name} sequence`}>
         <Pick
           label="Size"
           value={s.width}
@@ -148,13 +132,13 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         <Pick
           label="Quality"
           value={s.quality}
-          choices={qualities}
-          onChange={(quality) => set({ quality, denoise: quality === "proof" || quality === "final" })}
+          choices={qualities.map((q) => ({ value: q.quality, name: q.quality, note: q.note }))}
+          onChange={(to) => set({ quality: to, denoise: qualities.find((q) => q.quality === to)?.denoised })}
         />
-        {s.quality === "final" && (
+        {quality && quality.noise > 0 && (
           <NumberField
             label="Noise let pass"
-            value={(s.noise ?? 0.02) * 100}
+            value={(s.noise ?? quality.noise) * 100}
             kind="percent"
             unit="%"
             digits={2}
@@ -166,22 +150,30 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         <Toggle label="Denoise" on={s.denoise === true} onChange={(denoise) => set({ denoise })} />
         <Pick
           label="Format"
-          value={format.value}
-          choices={formats}
+          value={s.format ?? "png"}
+          choices={files.map((f) => ({ value: f.format, name: f.name, note: f.note }))}
           onChange={(value) => {
-            const next = formats.find((f) => f.value === value)!;
+            const next = files.find((f) => f.format === value)!;
             set({
               format: value,
-              bits: next.bits.some((x) => x.value === s.bits) ? s.bits : next.bits[0]!.value,
-              passes: value === "exr" ? s.passes : undefined,
-              ...(value === "jpeg" && s.backdrop === null && !shot.document.environment.seen
+              bits: next.bits.includes(s.bits) ? s.bits : next.bits[0],
+              passes: next.passes ? s.passes : undefined,
+              ...(!next.alpha && s.backdrop === null && !shot.document.environment.seen
                 ? { backdrop: shot.document.backdrop ?? [0.93, 0.92, 0.9] }
                 : {}),
             });
           }}
         />
-        <Pick label="Depth" value={s.bits} choices={format.bits} onChange={(bits) => set({ bits })} />
-        {format.value === "exr" && (
+        <Pick
+          label="Depth"
+          value={s.bits}
+          choices={(format?.bits ?? []).map((value) => ({
+            value,
+            name: !format!.float ? `${value} bit` : value === 16 ? "half, 16 bit" : "float, 32 bit",
+          }))}
+          onChange={(bits) => set({ bits })}
+        />
+        {format?.passes && (
           <>
             <Pick
               label="Packed with"
@@ -225,7 +217,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             </div>
           </>
         )}
-        {format.value === "exr" && (s.passes?.length ?? 0) > 0 && (
+        {format?.passes && (s.passes?.length ?? 0) > 0 && (
           <Toggle
             label="A file for each pass"
             on={s.passFiles === true}
@@ -233,7 +225,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           />
         )}
         <Toggle
-          label={format.value === "exr" ? "Alpha (associated)" : "Alpha (straight)"}
+          label={format?.float ? "Alpha (associated)" : "Alpha (straight)"}
           on={s.backdrop === null}
           onChange={(on) =>
             set({

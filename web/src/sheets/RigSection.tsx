@@ -8,7 +8,7 @@ import { Button, itemClass, listClass, Pick } from "../fields/controls";
 import { ask } from "../screen/ask";
 import { select, useUi } from "../state/ui";
 import { LightPlan } from "./LightPlan";
-import { LightSentence, lightKinds, partChoices } from "./LightSentence";
+import { LightSentence, useLightKinds, partChoices } from "./LightSentence";
 import { Section } from "./Section";
 
 /** The rig, the plan, and the light that is selected. */
@@ -16,6 +16,7 @@ export function RigSection({ shot }: { shot: ShotReply }) {
   const { edit } = useEdits();
   const d = shot.document;
   const selected = useUi((s) => s.selected);
+  const kinds = useLightKinds();
   const rigs = [...(d.rigs ?? []), ...(useKinds()?.rigs ?? [])];
   const lights = d.parts.filter((p) => p.light);
   const names = new Set(lights.filter((p) => !p.hidden).map((p) => p.light!.rig ?? ""));
@@ -86,19 +87,17 @@ export function RigSection({ shot }: { shot: ShotReply }) {
               <Plus size={12} /> Add a light
             </MenuButton>
             <MenuItems anchor="bottom start" className={listClass}>
-              {lightKinds.map((kind) => (
-                <MenuItem key={kind}>
+              {kinds.map((kind) => (
+                <MenuItem key={kind.value}>
                   <button
                     type="button"
                     className={itemClass + " w-full"}
                     onClick={() => {
                       const id = newId();
-                      void edit({ addLight: { kind: (kind === "softbox" ? "" : kind) as "", id } }).then(
-                        (ok) => ok && select(id),
-                      );
+                      void edit({ addLight: { kind: kind.value as "", id } }).then((ok) => ok && select(id));
                     }}
                   >
-                    {kind}
+                    {kind.name}
                   </button>
                 </MenuItem>
               ))}
@@ -137,7 +136,7 @@ export function RigSection({ shot }: { shot: ShotReply }) {
                 >
                   <span className="truncate">{p.name}</span>
                   <span className="ml-auto text-[11px] text-quiet">
-                    {p.hidden ? "off" : p.light!.kind || "softbox"}
+                    {p.hidden ? "off" : kinds.find((k) => k.value === (p.light!.kind ?? ""))?.name}
                   </span>
                 </button>
               </li>
