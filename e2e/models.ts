@@ -104,3 +104,45 @@ export function quad(materials: string): Buffer {
     `mtllib ${materials}\no tile\nusemtl Tile\nv -50 0 0\nv 50 0 0\nv 50 80 0\nv -50 80 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n`,
   );
 }
+
+/** A cart of separate parts, in millimetres, as OBJ with y upright: a body along x, and two wheels of a front axle. */
+export function cart(): Buffer {
+  const out: string[] = [];
+  let n = 0;
+  const part = (name: string, corners: number[][], faces: number[][]) => {
+    out.push("o " + name, ...corners.map((c) => "v " + c.join(" ")), ...faces.map((f) => "f " + f.map((k) => k + n + 1).join(" ")));
+    n += corners.length;
+  };
+  const box = [0, 1, 2, 3, 4, 5, 6, 7].map((k) => [k & 1 ? 200 : -200, k & 2 ? 180 : 60, k & 4 ? 90 : -90]);
+  part("Body", box, [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]]);
+  const sides = 24;
+  for (const [name, z] of [["Wheel left", -110], ["Wheel right", 110]] as const) {
+    const rim = (at: number) =>
+      Array.from({ length: sides }, (_, k) => [120 + 55 * Math.cos((k / sides) * 2 * Math.PI), 55 + 55 * Math.sin((k / sides) * 2 * Math.PI), at]);
+    const quads = Array.from({ length: sides }, (_, k) => [k, (k + 1) % sides, sides + ((k + 1) % sides), sides + k].reverse());
+    const cap = (from: number, turned: boolean) => {
+      const f = Array.from({ length: sides }, (_, k) => from + k);
+      return turned ? f.reverse() : f;
+    };
+    part(name, [...rim(z - 15), ...rim(z + 15)], [...quads, cap(0, true), cap(sides, false)]);
+  }
+  return Buffer.from(out.join("\n"));
+}
+
+/** A crane of three parts as a survey leaves it: z upright, 743 units long along y, tenths of them far from the origin. */
+export function crane(): Buffer {
+  const out: string[] = [];
+  let n = 0;
+  for (const [name, low, high] of [
+    ["Tower", [9000, -4000, 12], [9060, -3940, 512]],
+    ["Jib", [9010, -4000, 512], [9050, -3257, 540]],
+    ["Hook", [9020, -3300, 400], [9040, -3280, 512]],
+  ] as const) {
+    const at = (k: number, i: number) => (k & (1 << i) ? high[i]! : low[i]!);
+    out.push("o " + name, ...[0, 1, 2, 3, 4, 5, 6, 7].map((k) => `v ${at(k, 0)} ${at(k, 1)} ${at(k, 2)}`));
+    for (const f of [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]])
+      out.push("f " + f.map((k) => k + n + 1).join(" "));
+    n += 8;
+  }
+  return Buffer.from(out.join("\n"));
+}

@@ -15,6 +15,7 @@ type Measured struct {
 	Pivot geom.Vec3 `json:"pivot"` // in the room
 	Low   geom.Vec3 `json:"low"`   // corners of the box round it in the room
 	High  geom.Vec3 `json:"high"`
+	Came  geom.Vec3 `json:"came"` // its size along its own axes as a share of the one that it came with, in the unit that its file is read in
 }
 
 // Measure measures a part of a document.
@@ -32,7 +33,13 @@ func Measure(s *shot.Shot, e *pose.Evaluator, part string, env Env) (*Measured, 
 	if err != nil {
 		return nil, err
 	}
-	return &Measured{own.Size(), w.World()[i].Point(s.Parts[i].Pivot), room.Min, room.Max}, nil
+	came := s.Parts[i].Rest.Size
+	for _, src := range s.Sources {
+		if src.Root == part {
+			came = came.Mul(1 / shot.Units[src.Unit])
+		}
+	}
+	return &Measured{own.Size(), w.World()[i].Point(s.Parts[i].Pivot), room.Min, room.Max, came}, nil
 }
 
 // ownBox is the box round a part with all in it, along its own axes, in metres of the room.
@@ -66,22 +73,27 @@ func (e *SetSize) Do(w *Work) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	err = w.sized(list, func() error { return e.resize(w, list) })
+	return "Resize " + w.names(list), err
+}
+
+func (e *SetSize) resize(w *Work, list []int) error {
 	for _, i := range list {
 		p := &w.Shot.Parts[i]
 		k := e.Factor
 		if k == 0 {
 			box, err := w.ownBox(i)
 			if err != nil {
-				return "", err
+				return err
 			}
 			now := box.Size()[e.Axis]
 			if !(now > 1e-12) {
-				return "", fmt.Errorf("%s has no %s to resize", p.Name, []string{"width", "height", "depth"}[e.Axis])
+				return fmt.Errorf("%s has no %s to resize", p.Name, []string{"width", "height", "depth"}[e.Axis])
 			}
 			k = e.To / now
 		}
 		if !(k > 1e-9 && k < 1e9) || math.IsInf(k, 0) {
-			return "", fmt.Errorf("a size is more than 0")
+			return fmt.Errorf("a size is more than 0")
 		}
 		for a := range p.Rest.Size {
 			if a == e.Axis || e.Even {
@@ -89,5 +101,5 @@ func (e *SetSize) Do(w *Work) (string, error) {
 			}
 		}
 	}
-	return "Resize " + w.names(list), nil
+	return nil
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"perigyre/core/geom"
+	"perigyre/core/stage"
 )
 
 // SetPivot moves a part's pivot and leaves the part where it is.
@@ -64,11 +65,6 @@ func (e *SetPivot) Do(w *Work) (string, error) {
 	if !at.Finite() {
 		return "", fmt.Errorf("the place of the pivot is not a number")
 	}
-	q := inv.Point(at)
-	// Position and pivot are both added outside the turn, so that what the pivot gains there is taken
-	// back: p + v + RS(x - v) stays the same for every x.
-	rs := geom.TRS(geom.Vec3{}, p.Rest.Rotation, p.Rest.Size)
-	p.Rest.Position = p.Rest.Position.Add(p.Pivot).Sub(q).Add(rs.Vector(q.Sub(p.Pivot)))
-	p.Pivot = q
+	stage.TurnAbout(p, inv.Point(at))
 	return "Move the pivot of " + p.Name, nil
 }

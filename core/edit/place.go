@@ -162,7 +162,12 @@ func (e *Resize) Do(w *Work) (string, error) {
 	}
 	foot, k := geom.Vec3{c[0], box.Min[1], c[1]}, e.Height/now
 	m := geom.Translation(foot).Mul(geom.TRS(geom.Vec3{}, geom.NoTurn, geom.Vec3{k, k, k})).Mul(geom.Translation(foot.Mul(-1)))
-	return w.each([]string{e.Part}, fmt.Sprintf("Make %.4g mm high:", e.Height*1000), func(int) (geom.Mat4, error) { return m, nil })
+	words := ""
+	err = w.sized(list, func() (err error) {
+		words, err = w.each([]string{e.Part}, fmt.Sprintf("Make %.4g mm high:", e.Height*1000), func(int) (geom.Mat4, error) { return m, nil })
+		return err
+	})
+	return words, err
 }
 
 // Transform moves, turns and resizes parts in the room about a point.

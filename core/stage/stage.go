@@ -205,7 +205,7 @@ func lit(l *model.Light) *shot.LightSpec {
 	out := &shot.LightSpec{Color: l.Color}
 	switch l.Kind {
 	case "directional":
-		out.Kind, out.Angle = shot.Sun, 0.0093 // the sun's, half a degree
+		out.Kind, out.Angle = shot.Sun, shot.SunAcross
 		sin := math.Sin(out.Angle / 2)
 		out.Strength = l.Intensity / (math.Pi * sin * sin)
 	default:
@@ -249,7 +249,9 @@ func Material(m *model.Model, i int, asset, id string) material.Material {
 
 // Stand puts the part that holds a model on the floor, or on the plinth beside it, and centres it
 // on its turntable's axis by the smallest enclosing circle of its floor projection; it sizes the
-// plinth and the lights to it. Nothing happens to a shot without that part.
+// plinth and the lights to it. What is still turned about the file's origin, which may lie anywhere, or about
+// the middle of its base as it stood before, is turned about the middle of its base from then on, unless
+// moves or pins of its own depend on that. Nothing happens to a shot without that part.
 func Stand(s *shot.Shot, rootID string, g framing.Geometry) error {
 	root := s.Part(rootID)
 	if root == nil {
@@ -276,8 +278,67 @@ func Stand(s *shot.Shot, rootID string, g framing.Geometry) error {
 		}
 	}
 	root.Rest.Position = geom.Vec3{-circle.Centre[0], top - low, -circle.Centre[1]}
+	if ours, err := turnsWhereItCame(s, rootID, g); err != nil {
+		return err
+	} else if inv, ok := pose.Local(root, root.Rest).Inverse(); ours && ok {
+		TurnAbout(root, inv.Point(geom.Vec3{0, top, 0}))
+	}
 	placeLights(s, size, geom.Vec3{0, top + (high-low)/2, 0})
 	return nil
+}
+
+// TurnAbout moves a part's pivot, in its own frame, and leaves the part where it is: position and pivot are both added
+// outside the turn, so that what the pivot gains there is taken back, and p + v + RS(x - v) stays the same for every x.
+func TurnAbout(p *shot.Part, q geom.Vec3) {
+	rs := geom.TRS(geom.Vec3{}, p.Rest.Rotation, p.Rest.Size)
+	p.Rest.Position = p.Rest.Position.Add(p.Pivot).Sub(q).Add(rs.Vector(q.Sub(p.Pivot)))
+	p.Pivot = q
+}
+
+// turnsWhereItCame reports whether the pivot of a part that holds a model is still its file's origin or the middle of the
+// base that it had, one way up or the other, and nothing of its own moves it.
+func turnsWhereItCame(s *shot.Shot, rootID string, g framing.Geometry) (bool, error) {
+	i := s.Index(rootID)
+	was := s.Parts[i]
+	if len(was.Moves) > 0 || len(was.Tracks) > 0 || was.Pivot == (geom.Vec3{}) {
+		return len(was.Moves) == 0 && len(was.Tracks) == 0, nil
+	}
+	defer func() { s.Parts[i] = was }()
+	for _, turn := range shot.Uprights {
+		p := &s.Parts[i]
+		p.Pivot, p.Rest = geom.Vec3{}, shot.Rest{Rotation: turn, Size: geom.Vec3{1, 1, 1}}
+		under, err := under(s, i, g)
+		if err != nil {
+			return false, err
+		}
+		c, box := under.Footprint(), under.Bounds()
+		base := turn.Inverse().Rotate(geom.Vec3{c.Centre[0], box.Min[1], c.Centre[1]})
+		if base.Sub(was.Pivot).Len() <= 1e-6*box.Size().Len() {
+			return true, nil
+		}
+	}
+	return false, nil
+}
+
+// Staged reports whether a model and its set are as Stand puts them.
+func Staged(s *shot.Shot, rootID string, g framing.Geometry) bool {
+	c := s.Clone()
+	if Stand(c, rootID, g) != nil {
+		return false
+	}
+	near := func(a, b geom.Vec3) bool { return a.Sub(b).Len() <= 1e-6*(a.Len()+b.Len()) }
+	for i := range s.Parts {
+		p, q := &s.Parts[i], &c.Parts[i]
+		switch {
+		case p.ID == rootID && !near(p.Rest.Position.Add(p.Pivot), q.Rest.Position.Add(q.Pivot)):
+			return false
+		case p.Plinth != nil && !near(geom.Vec3{p.Plinth.Radius, p.Plinth.Height, p.Plinth.Bevel}, geom.Vec3{q.Plinth.Radius, q.Plinth.Height, q.Plinth.Bevel}):
+			return false
+		case p.Light != nil && (!near(p.Rest.Position, q.Rest.Position) || !near(geom.Vec3{p.Light.Width, p.Light.Height}, geom.Vec3{q.Light.Width, q.Light.Height})):
+			return false
+		}
+	}
+	return true
 }
 
 // under returns the surfaces of everything below part i, in the frame of its parent and as if

@@ -201,3 +201,46 @@ func TestObjectTurningIsCameraGoingRoundTheOtherWay(t *testing.T) {
 		}
 	}
 }
+
+// A model far off its file's origin turns about the middle of its base, on the axis, however it is read; a pivot that
+// somebody has put elsewhere stays there.
+func TestAModelTurnsAboutItsBase(t *testing.T) {
+	s, g := staged(t, "object", shot.Format{Width: 100, Height: 100})
+	root := s.Sources[0].Root
+	pivot := func() geom.Vec3 {
+		e := pose.New(s)
+		i := s.Index(root)
+		return e.At(0)[i].Point(s.Parts[i].Pivot)
+	}
+	low := func() float64 {
+		under, err := under(s, s.Index(root), g)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return under.Bounds().Min[1] + s.Part(root).Rest.Position[1]
+	}
+	for _, up := range []string{"y", "z", "y"} {
+		s.Part(root).Rest.Rotation = shot.Uprights[up]
+		if err := Stand(s, root, g); err != nil {
+			t.Fatal(err)
+		}
+		if p := pivot(); math.Hypot(p[0], p[2]) > 1e-9 || math.Abs(p[1]-low()) > 1e-9 {
+			t.Fatalf("with %s upright it turns about %v, and stands at %g", up, p, low())
+		}
+		if !Staged(s, root, g) {
+			t.Fatalf("with %s upright it is not as it was staged", up)
+		}
+	}
+	TurnAbout(s.Part(root), s.Part(root).Pivot.Add(geom.Vec3{7, 0, 3}))
+	chosen := s.Part(root).Pivot
+	s.Part(root).Rest.Rotation = shot.Uprights["z"]
+	if Staged(s, root, g) {
+		t.Fatal("what lies is not as it was staged")
+	}
+	if err := Stand(s, root, g); err != nil {
+		t.Fatal(err)
+	}
+	if s.Part(root).Pivot != chosen {
+		t.Fatalf("the pivot that was chosen, %v, is now %v", chosen, s.Part(root).Pivot)
+	}
+}

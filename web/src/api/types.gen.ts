@@ -1786,6 +1786,7 @@ export interface Measured {
   pivot: Vec3;
   low: Vec3;
   high: Vec3;
+  came: Vec3;
 }
 export interface HoleRequest {
   part: string;

@@ -53,7 +53,7 @@ export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] })
             onChange={(to) => void edit({ setSize: { parts: ids, axis, to, even } })}
           />
         ))}
-      {(even ? [0] : [0, 1, 2]).map((axis) => (
+      {(m ? (even ? [0] : [0, 1, 2]) : []).map((axis) => (
         <NumberField
           key={axis}
           label={even ? "Of its size when it came" : ["Width, of when it came", "Height", "Depth"][axis]!}
@@ -62,11 +62,11 @@ export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] })
           digits={3}
           min={1e-6}
           disabled={still}
-          mixed={differs((k) => parts[k]!.rest.size[axis])}
-          value={first.rest.size[axis]! * 100}
+          mixed={differs((k) => all[k]?.data?.came[axis])}
+          value={m!.came[axis]! * 100}
           onChange={(v) =>
             void edit({
-              setSize: { parts: ids, axis, factor: v / 100 / first.rest.size[axis]!, even },
+              setSize: { parts: ids, axis, factor: v / 100 / m!.came[axis]!, even },
             })
           }
         />
