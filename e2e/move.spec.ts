@@ -92,7 +92,7 @@ test("moves, pins, gears, copies and retiming, and all of it undone and done aga
     await page.keyboard.press("p");
     await expect(page.getByText("pinned on 0")).toBeVisible();
     await page.evaluate(() => window.perigyre!.seek(40));
-    await fill(page, "Up, y", "30");
+    await fill(page, "Moved up, y", "30");
     await expect(page.getByText("pinned on 40")).toBeVisible();
     // Two edits of the same pins, the second made before the first is answered: both stand.
     let answer = () => {};
@@ -104,7 +104,7 @@ test("moves, pins, gears, copies and retiming, and all of it undone and done aga
     await page.getByRole("button", { name: "To the next pin: smooth" }).click();
     await page.getByRole("option", { name: "hold until then" }).click();
     await page.evaluate(() => window.perigyre!.seek(70));
-    await fill(page, "Up, y", "0");
+    await fill(page, "Moved up, y", "0");
     answer();
     await expect
       .poll(() => {

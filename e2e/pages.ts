@@ -37,11 +37,21 @@ export const partOf = async (page: Page, name: string): Promise<Part> =>
 export const step = (page: Page, name: string) => page.getByLabel("Steps").getByRole("button", { name }).click();
 
 /** Adds a part by the tree's own menu. */
-export const add = async (page: Page, what: string) => {
+export const add = (page: Page, what: string) => made(page, async () => {
   await page.getByRole("button", { name: "Add a part" }).click();
   await page.getByRole("menuitem", { name: what, exact: true }).click();
+});
+
+/** Does what makes one more part, and waits until that is selected. */
+export async function made(page: Page, how: () => Promise<void>) {
+  const old = await page.getByRole("treeitem").evaluateAll((all) => all.filter((e) => e.getAttribute("aria-selected") === "true").map((e) => e.getAttribute("aria-label")));
+  const parts = (await reply(page)).document.parts.length;
+  await how();
+  await expect.poll(async () => (await reply(page)).document.parts.length).toBe(parts + 1);
+  const { name } = (await reply(page)).document.parts.find((_, i, all) => i === all.length - 1)!;
   await expect(page.getByRole("treeitem", { selected: true })).toHaveCount(1);
-};
+  if (!old.includes(name)) await expect(page.getByRole("treeitem", { name, exact: true, selected: true })).toBeVisible();
+}
 
 /** Types into a field, with Enter. */
 export const type = async (page: Page, field: string, value: string) => {

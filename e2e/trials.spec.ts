@@ -1,6 +1,8 @@
 import { expect, test, type Page } from "@playwright/test";
+import { readdirSync, readFileSync } from "node:fs";
+import { join } from "node:path";
 import { cart, crane } from "./models.js";
-import { add, dropModel, empty, partOf, pick, reply, step, type } from "./pages.js";
+import { add, dropModel, empty, made, partOf, pick, reply, step, type } from "./pages.js";
 import { ready, start } from "./server.mjs";
 
 // Longer trials as people do them: a file of their own or an empty shot, the layout that comes first, and the mouse.
@@ -131,4 +133,96 @@ test("an assembly 743 m long is brought to 30 cm, upright, with a front, and tur
   const { pivot, low, high } = await measures(page, "crane"); // on the axis, though its file lies kilometres from its origin
   for (const [at, want] of [[pivot[0]!, 0], [pivot[1]!, low[1]!], [pivot[2]!, 0]] as const) expect(at).toBeCloseTo(want, 5);
   expect(high[1]! - low[1]!).toBeCloseTo((0.3 * 528) / 743, 5);
+});
+
+/** Brings the playhead to a frame by pressing the ruler, whose two ends show what comes before and after the loop. */
+async function seek(page: Page, frame: number) {
+  const { frames } = (await reply(page)).document;
+  const r = (await page.getByTestId("ruler").boundingBox())!;
+  const wrap = 58;
+  await page.mouse.click(r.x + wrap + ((r.width - 2 * wrap) * (frame + 0.5)) / frames, r.y + r.height / 2);
+  await expect.poll(() => page.evaluate(() => window.perigyre!.frame())).toBe(frame);
+}
+
+test("a character: eyes in its body, six held poses by typing, two blinks, and its frames on exact white", async ({ page }) => {
+  await empty(page, server.address);
+  await step(page, "2 Arrange");
+  await add(page, "capsule");
+  await type(page, "Name", "Body");
+  await add(page, "sphere");
+  await type(page, "Name", "Left eye");
+  await type(page, "Height", "18");
+  await type(page, "Right, x", "-16");
+  await type(page, "Up, y", "70");
+  await type(page, "Forwards, z", "22");
+  await made(page, () => page.getByRole("button", { name: "Duplicate" }).click());
+  await type(page, "Name", "Right eye");
+  await type(page, "Right, x", "16");
+  await expect(page.getByRole("treeitem", { name: "Left eye 2" })).toHaveCount(0);
+  await page.getByRole("treeitem", { name: "Left eye" }).click();
+  await page.getByRole("treeitem", { name: "Right eye" }).click({ modifiers: ["Control"] });
+  await page.getByRole("treeitem", { name: "Left eye" }).dragTo(page.getByRole("treeitem", { name: "Body" }));
+  const body = (await partOf(page, "Body")).id;
+  for (const eye of ["Left eye", "Right eye"]) await expect.poll(async () => (await partOf(page, eye)).parent).toBe(body);
+  for (const k of [1, 2]) expect((await partOf(page, "Left eye")).rest.position[k]).toBeCloseTo([0, 0.07, 0.022][k]!, 5);
+
+  await step(page, "3 Move");
+  await type(page, "Length of the shot", "91");
+  await page.getByRole("treeitem", { name: "Body" }).click();
+  await page.getByRole("button", { name: "all values" }).click();
+  const poses = [0, 12, -12, 8, -8, 0];
+  for (const [k, degrees] of poses.entries())
+    for (const at of [15 * k, 15 * k + 8]) {
+      await seek(page, at);
+      await type(page, "Turned about z", String(degrees)); // and once more, so that it holds
+      await expect(page.getByText(`pinned on ${at}`)).toBeVisible();
+    }
+  const leans = (await partOf(page, "Body")).tracks!.find((t) => t.value === "turn z")!.pins;
+  expect(leans.map((p) => p.time)).toEqual(poses.flatMap((_, k) => [15 * k, 15 * k + 8]));
+  for (const [k, p] of leans.entries()) expect(((p.value ?? 0) * 180) / Math.PI).toBeCloseTo(poses[k >> 1]!, 6);
+
+  await page.getByRole("treeitem", { name: "Left eye" }).click();
+  await page.getByRole("treeitem", { name: "Right eye" }).click({ modifiers: ["Control"] });
+  await page.getByRole("button", { name: "all values" }).click();
+  for (const blink of [20, 62])
+    for (const [at, share] of [[blink, "100"], [blink + 2, "8"], [blink + 4, "100"]] as const) {
+      await seek(page, at);
+      await type(page, "Height, of rest", share);
+      await expect(page.getByText(`pinned on ${at}`)).toBeVisible();
+    }
+  for (const eye of ["Left eye", "Right eye"]) expect((await partOf(page, eye)).tracks!.map((t) => [t.value, t.pins.length])).toEqual([["height", 6]]);
+
+  // A white stage behind it: the camera stays where it was.
+  const camera = async () => (await partOf(page, "Three-quarter")).rest.position;
+  const there = await camera();
+  await add(page, "sweep");
+  await expect.poll(async () => (await partOf(page, "Sweep")).set).toBe(true);
+  expect(await camera()).toEqual(there);
+  await page.keyboard.press("Delete");
+  await expect.poll(async () => await partOf(page, "Sweep")).toBeUndefined();
+
+  await step(page, "5 Light");
+  await page.getByRole("switch", { name: "Transparent backdrop" }).click();
+  const white = page.getByRole("textbox", { name: "Backdrop, as a number" });
+  await white.fill("#ffffff");
+  await white.press("Enter");
+  await step(page, "7 Render");
+  await type(page, "Width", "64");
+  await pick(page, /^Quality/, /^draft/);
+  await expect(page.getByTestId("names")).toContainText("91 frames");
+  await page.getByRole("button", { name: "Render", exact: true }).click();
+  await expect(page.getByTestId("run-state")).toContainText(/[1-9]\d* of 91 frames/); // watched as they come
+  await expect(page.getByTestId("run-state")).toContainText("done, 91 of 91 frames", { timeout: 60_000 });
+  const folder = join(server.data, "renders", readdirSync(join(server.data, "renders"))[0]!);
+  const files = readdirSync(folder).filter((f) => f.endsWith(".png"));
+  expect(files).toHaveLength(91);
+  for (const f of [files[0]!, files[45]!, files[90]!]) {
+    const corner = await page.evaluate(async (data) => {
+      const picture = await createImageBitmap(new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))]));
+      const c = new OffscreenCanvas(picture.width, picture.height).getContext("2d")!;
+      c.drawImage(picture, 0, 0);
+      return [...c.getImageData(1, 1, 1, 1).data, ...c.getImageData(picture.width - 2, 1, 1, 1).data];
+    }, readFileSync(join(folder, f)).toString("base64"));
+    expect(corner).toEqual(Array(8).fill(255));
+  }
 });

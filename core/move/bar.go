@@ -31,7 +31,9 @@ func BarOf(s *shot.Shot, m *shot.Move) Bar {
 	k := kinds[m.Kind]
 	b := Bar{Words: k.description.Name}
 	if k.bar != nil {
-		b.Words += " · " + k.bar(m.Data)
+		if words := k.bar(m.Data); words != "" {
+			b.Words += " · " + words
+		}
 	}
 	n := float64(s.Frames)
 	b.Fixed = !says(k.description.Sentence, timing.Is) && !says(k.description.Sentence, begin.Is)

@@ -284,9 +284,9 @@ type ValueWords struct {
 // HandValues are the values that are pinned by hand, with their words.
 func HandValues() (out []ValueWords) {
 	labels := map[Value][2]string{
-		TrackX: {"Right, x", "length"}, TrackY: {"Up, y", "length"}, TrackZ: {"Forwards, z", "length"},
-		TrackTurnX: {"Turn about x", "angle"}, TrackTurnY: {"Turn about y", "angle"}, TrackTurnZ: {"Turn about z", "angle"},
-		TrackWidth: {"Width", "share"}, TrackHeight: {"Height", "share"}, TrackDepth: {"Depth", "share"},
+		TrackX: {"Moved right, x", "length"}, TrackY: {"Moved up, y", "length"}, TrackZ: {"Moved forwards, z", "length"},
+		TrackTurnX: {"Turned about x", "angle"}, TrackTurnY: {"Turned about y", "angle"}, TrackTurnZ: {"Turned about z", "angle"},
+		TrackWidth: {"Width, of rest", "share"}, TrackHeight: {"Height, of rest", "share"}, TrackDepth: {"Depth, of rest", "share"},
 	}
 	for _, v := range Values {
 		if l, ok := labels[v]; ok {

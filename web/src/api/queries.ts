@@ -76,6 +76,15 @@ export function useSuiting(shot: ShotReply, parts: string[], wanted: boolean) {
   }).data;
 }
 
+/**
+ * An edit, or how it follows from the shot as all edits before it have left it: what puts one number of several in their
+ * place must not bring back the others as they were seen when it was typed.
+ */
+export type Said = Edit | ((now: ShotReply) => Edit | Edit[]);
+
+const said = (list: Said[], now: ShotReply): Edit[] =>
+  list.flatMap((e) => (typeof e === "function" ? e(now) : e));
+
 /** Changes go one after another, each from the version that the one before left. */
 let turn: Promise<unknown> = Promise.resolve();
 
@@ -84,14 +93,14 @@ export const answered = () => turn;
 
 function change(
   id: string,
-  ask: (version: number) => Promise<ShotChange>,
+  ask: (version: number, now: ShotReply) => Promise<ShotChange>,
   then?: (made: string[]) => void,
 ): Promise<boolean> {
   const next = turn.then(async () => {
     const seen = client.getQueryData<ShotReply>(keys.shot(id));
     if (!seen) return false;
     try {
-      const answer = await ask(seen.version);
+      const answer = await ask(seen.version, seen);
       const reply = whole(seen, answer);
       client.setQueryData<ShotReply>(keys.shot(id), (held) =>
         held && held.version > reply.version ? held : reply,
@@ -114,8 +123,10 @@ export function useEdits() {
   const q = useQueryClient();
   const id = useUi((s) => s.shot);
   const edit = useCallback(
-    (...list: Edit[]) =>
-      id === null ? Promise.resolve(false) : change(id, (version) => api.edit(id, version, list)),
+    (...list: Said[]) =>
+      id === null
+        ? Promise.resolve(false)
+        : change(id, (version, now) => api.edit(id, version, said(list, now))),
     [id],
   );
   // An edit that makes parts leaves those selected: what comes next is meant for them.

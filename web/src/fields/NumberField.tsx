@@ -1,5 +1,6 @@
 import { useId, useLayoutEffect, useRef, useState } from "react";
 import { clock } from "../state/clock";
+import { unitOf } from "./lengths";
 import { formatQuantity, parseQuantity, type Kind } from "./quantity";
 
 interface Props {
@@ -15,6 +16,7 @@ interface Props {
   inline?: boolean; // a stitched word of a sentence rather than a row
   disabled?: boolean;
   mixed?: boolean; // it stands for several that differ
+  holds?: boolean; // what is typed is set even where it is there already: a pin that holds
   title?: string; // what it is for, in a line
   onChange: (value: number) => void;
 }
@@ -25,7 +27,12 @@ interface Props {
  * value.
  */
 export function NumberField(p: Props) {
-  const { kind, unit = "", step = 1, digits = 4 } = p;
+  const { kind } = p;
+  const {
+    unit = "",
+    step = 1,
+    digits = 4,
+  } = kind === "length" && p.unit === "mm" && unitOf(p.value).unit === "m" ? unitOf(p.value) : p;
   const [text, setText] = useState<string | null>(null); // while it is being edited
   const [begun, setBegun] = useState(""); // what stood there when it was entered
   const [reason, setReason] = useState("");
@@ -57,9 +64,10 @@ export function NumberField(p: Props) {
     if (p.max !== undefined) out = Math.min(p.max, out);
     return out;
   };
-  const commit = (raw: string): boolean => {
+  const commit = (raw: string, entered = false): boolean => {
     if (raw === kept) {
       setText(null); // untouched: the value may have more digits than are shown
+      if (p.holds && entered) p.onChange(p.value);
       return true;
     }
     const got = parseQuantity(raw, kind, unit, { rate: clock.rate });
@@ -80,7 +88,7 @@ export function NumberField(p: Props) {
     }
     setReason("");
     setText(null);
-    if (p.mixed || Math.abs(got.value - p.value) > 1e-12) p.onChange(got.value);
+    if (p.mixed || p.holds || Math.abs(got.value - p.value) > 1e-12) p.onChange(got.value);
     return true;
   };
   const nudge = (by: number) => {
@@ -162,7 +170,7 @@ export function NumberField(p: Props) {
         e.stopPropagation();
         const by = step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1);
         if (e.key === "Enter") {
-          saved.current = commit(e.currentTarget.value);
+          saved.current = commit(e.currentTarget.value, true);
           if (saved.current) e.currentTarget.blur();
         } else if (e.key === "Escape") {
           setText(null);

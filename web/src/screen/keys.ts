@@ -62,8 +62,8 @@ export function commands(edits: {
       keys: "P",
       match: key("p"),
       run: () => {
-        const { selected } = useUi.getState();
-        if (selected) void edits.edit({ pinPose: { parts: [selected], time: clock.frame, whole: true } });
+        const { chosen } = useUi.getState();
+        if (chosen.length) void edits.edit({ pinPose: { parts: chosen, time: clock.frame, whole: true } });
       },
     },
     {
@@ -71,9 +71,9 @@ export function commands(edits: {
       keys: "Shift P",
       match: (e) => e.key === "P" && e.shiftKey && !e.ctrlKey && !e.metaKey && !e.altKey,
       run: () => {
-        const { selected } = useUi.getState();
-        if (selected)
-          void edits.edit({ pinPose: { parts: [selected], time: clock.frame, whole: true, deep: true } });
+        const { chosen } = useUi.getState();
+        if (chosen.length)
+          void edits.edit({ pinPose: { parts: chosen, time: clock.frame, whole: true, deep: true } });
       },
     },
     {

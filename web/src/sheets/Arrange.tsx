@@ -204,8 +204,10 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             digits={3}
             disabled={parts.some((p) => p.locked)}
             onChange={(v) =>
-              void edit(
-                ...parts.map((p) => setPart(p.id, { rest: { position: replaced(p.rest.position, i, v) } })),
+              void edit((now) =>
+                now.document.parts
+                  .filter((p) => ids.includes(p.id))
+                  .map((p) => setPart(p.id, { rest: { position: replaced(p.rest.position, i, v) } })),
               )
             }
           />
@@ -238,17 +240,22 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
 function One({ shot, part }: { shot: ShotReply; part: Part }) {
   const { edit } = useEdits();
   const set = (change: object) => void edit(setPart(part.id, change));
-  const rest = (change: Partial<Part["rest"]>) => set({ rest: change });
+  const rest = (change: (now: Part["rest"]) => Partial<Part["rest"]>) =>
+    void edit((now) => {
+      const p = now.document.parts.find((p) => p.id === part.id);
+      return p ? setPart(part.id, { rest: change(p.rest) }) : [];
+    });
   const fitted = part.camera?.fitted ?? false;
   const fronts = useKinds()?.fronts ?? [];
   const still = fitted || part.locked === true;
-  const euler = new THREE.Euler().setFromQuaternion(new THREE.Quaternion(...part.rest.rotation), "XYZ");
-  const spin = (k: number, v: number) => {
-    const e = euler.clone();
-    e[(["x", "y", "z"] as const)[k]!] = v * turn;
-    const q = new THREE.Quaternion().setFromEuler(e);
-    rest({ rotation: [q.x, q.y, q.z, q.w] });
-  };
+  const euler = anglesOf(part.rest.rotation);
+  const spin = (k: number, v: number) =>
+    rest((r) => {
+      const e = anglesOf(r.rotation);
+      e[(["x", "y", "z"] as const)[k]!] = v * turn;
+      const q = new THREE.Quaternion().setFromEuler(e);
+      return { rotation: [q.x, q.y, q.z, q.w] };
+    });
   return (
     <>
       <Section title={part.name} note={part.shape ? part.shape.kind : part.kind}>
@@ -260,7 +267,10 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
       {part.plinth && <PlinthFields part={part} />}
       {part.kind === "floor" && <FloorFields shot={shot} part={part} />}
       <Common shot={shot} parts={[part]} />
-      <Section title="Place" note={part.parent ? "in what it is in" : "in the room"}>
+      <Section
+        title={part.moves.length > 0 || part.tracks?.length ? "Place at rest" : "Place"}
+        note={part.parent ? "in what it is in" : "in the room"}
+      >
         {(["x", "y", "z"] as const).map((axis, i) => (
           <NumberField
             key={axis}
@@ -270,7 +280,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
             unit="mm"
             digits={3}
             disabled={still}
-            onChange={(v) => rest({ position: replaced(part.rest.position, i, v) })}
+            onChange={(v) => rest((r) => ({ position: replaced(r.position, i, v) }))}
           />
         ))}
         {(["x", "y", "z"] as const).map((axis, i) => (
@@ -311,6 +321,9 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
     </>
   );
 }
+
+const anglesOf = (q: Part["rest"]["rotation"]) =>
+  new THREE.Euler().setFromQuaternion(new THREE.Quaternion(...q), "XYZ");
 
 function replaced(v: [number, number, number], i: number, x: number): [number, number, number] {
   const out = [...v] as [number, number, number];

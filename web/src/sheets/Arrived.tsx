@@ -3,6 +3,7 @@ import { replaceModel } from "../api/client";
 import { client, keys, useEdits } from "../api/queries";
 import type { Part, Replaced, Report, ShotReply, Source, Standing } from "../api/types.gen";
 import { Pick } from "../fields/controls";
+import { lengths } from "../fields/lengths";
 import { NumberField } from "../fields/NumberField";
 import { Windowed } from "../fields/Windowed";
 import { BringInPanel } from "../screen/BringIn";
@@ -42,7 +43,7 @@ function Arrival(p: { shot: ShotReply; report: Report; source: Source; standing:
   const { unit, root } = source;
   const up = source.up || "y";
   const read = (change: Partial<Source>) => void edit({ setReading: { root, ...change } });
-  const size = standing.size.map((v) => v * 1000);
+  const size = standing.size;
   const rows: [string, string][] = [
     ["Parts", count(r.parts)],
     ["Triangles", count(r.triangles)],
@@ -79,11 +80,12 @@ function Arrival(p: { shot: ShotReply; report: Report; source: Source; standing:
             ]}
             onChange={(v) => read({ up: v })}
           />
-          , so that it is <strong className="font-mono font-normal">{lengths(size)}</strong>. It should be{" "}
+          , so that it is <strong className="font-mono font-normal">{lengths(size, undefined, 4)}</strong>. It
+          should be{" "}
           <NumberField
             inline
             label="Height"
-            value={size[1]! / 1000}
+            value={size[1]!}
             kind="length"
             unit="mm"
             digits={2}
@@ -92,7 +94,7 @@ function Arrival(p: { shot: ShotReply; report: Report; source: Source; standing:
           />{" "}
           high.
         </p>
-        <Beside height={size[1]! / 1000} />
+        <Beside height={size[1]!} />
         <p className="text-[11px] text-quiet">
           Width × height × depth. The unit is {unit === r.unit ? r.unitWhy : "as chosen here"}; the upright
           axis is {up === r.up ? r.upWhy : "as chosen here"}.
@@ -215,12 +217,6 @@ function Lines(p: { title: string; colour: string; list: string[] }) {
 
 const count = (n: number) => n.toLocaleString("en").replaceAll(",", "\u202f");
 
-/** Lengths in millimetres, in the unit that suits the largest. */
-function lengths(mm: number[]): string {
-  const metres = Math.max(...mm) >= 10_000;
-  return `${mm.map((v) => Number((metres ? v / 1000 : v).toPrecision(4))).join(" × ")} ${metres ? "m" : "mm"}`;
-}
-
 const things: [number, string][] = [
   [0.024, "a coin"],
   [0.0856, "a bank card"],
@@ -240,11 +236,11 @@ function Beside({ height }: { height: number }) {
   );
   const k = 44 / Math.max(size, height);
   return (
-    <div className="my-1.5 flex items-end gap-2" aria-label={`Beside ${name} of ${lengths([size * 1000])}`}>
+    <div className="my-1.5 flex items-end gap-2" aria-label={`Beside ${name} of ${lengths([size])}`}>
       <span className="w-5 bg-verdigris/60" style={{ height: Math.max(1, height * k) }} />
       <span className="w-5 border border-dashed border-quiet" style={{ height: Math.max(1, size * k) }} />
       <span className="text-[11px] text-quiet">
-        beside {name}, {lengths([size * 1000])}
+        beside {name}, {lengths([size])}
       </span>
     </div>
   );

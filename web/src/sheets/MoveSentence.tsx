@@ -40,9 +40,21 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
             part={part}
             move={move}
             set={(value, to) =>
-              void edit({
-                setMove: { move: move.id, values: { [value]: to }, frame: clock.frame, record: recording },
-              })
+              void edit((now) => ({
+                setMove: {
+                  move: move.id,
+                  values: {
+                    [value]:
+                      typeof to === "function"
+                        ? (to as (v: unknown) => unknown)(
+                            now.moves.find((m) => m.move === move.id)?.values[value],
+                          )
+                        : to,
+                  },
+                  frame: clock.frame,
+                  record: recording,
+                },
+              }))
             }
           />
         </p>

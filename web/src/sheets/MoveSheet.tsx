@@ -6,7 +6,7 @@ import { useEdits, useSuiting } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
 import { Button, itemClass, listClass, Pick } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
-import { clock, useRange } from "../state/clock";
+import { useRange } from "../state/clock";
 import { movesAsked } from "../state/signals";
 import { select, useUi } from "../state/ui";
 import { Alike, alikes } from "./alike";
@@ -26,6 +26,12 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
     return (
       <>
         <Several shot={shot} parts={several} />
+        <PinsFields
+          key={several.at(-1)!.id}
+          shot={shot}
+          part={several.at(-1)!}
+          others={several.slice(0, -1)}
+        />
         <Length shot={shot} />
       </>
     );
@@ -81,7 +87,6 @@ function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: b
 function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
   const groups = useMemo(() => alikes(parts), [parts]);
   const alike = useMemo(() => new Map(groups.map((g) => [g.move.id, g.others.map((m) => m.id)])), [groups]);
-  const { edit } = useEdits();
   return (
     <Section title={`${parts.length} parts`} note={<AddMove part={parts.at(-1)!} shot={shot} />}>
       {groups.length === 0 && <p className="text-quiet">None of them has a move of its own.</p>}
@@ -93,14 +98,6 @@ function Several({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
           </div>
         ))}
       </Alike.Provider>
-      <div className="mt-1.5">
-        <Button
-          title="Their place, turn and size on the frame of the playhead"
-          onClick={() => void edit({ pinPose: { parts: parts.map((p) => p.id), time: clock.frame } })}
-        >
-          Hold all here
-        </Button>
-      </div>
       <Strip shot={shot} parts={parts} />
     </Section>
   );

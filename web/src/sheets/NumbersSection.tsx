@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import type { ShotReply } from "../api/types.gen";
+import { lengths } from "../fields/lengths";
 import { Section } from "./Section";
 
-const mm = (v: number) => String(Math.abs(v) < 1e-8 ? 0 : Number((v * 1000).toPrecision(5)));
 const many = (n: number) => n.toLocaleString("en").replaceAll(",", "\u202f");
 
 /** What can be counted and weighed of the selected parts, in the room. */
@@ -23,16 +23,16 @@ export function NumbersSection({ shot, ids }: { shot: ShotReply; ids: string[] }
       : n.parts === 0
         ? [["Surface", "none"]]
         : [
-            ["Size", `${size.map(mm).join(" × ")} mm`],
-            ["From", `${n.bounds.min.map(mm).join(", ")}`],
-            ["To", `${n.bounds.max.map(mm).join(", ")}`],
+            ["Size", lengths(size)],
+            ["From", lengths(n.bounds.min, ", ")],
+            ["To", lengths(n.bounds.max, ", ")],
             ["Triangles", many(n.triangles)],
             ["Surface", `${Number((n.area * 1e4).toPrecision(4))} cm²`],
             ["Closed", n.open === 0 ? "yes" : `no, ${many(n.open)} open ${n.open === 1 ? "edge" : "edges"}`],
             ...(n.volume > 0
               ? ([
                   ["Volume", `${Number((n.volume * 1e6).toPrecision(4))} cm³`],
-                  ["Centre of mass", n.mass.map(mm).join(", ")],
+                  ["Centre of mass", lengths(n.mass, ", ")],
                 ] as [string, string][])
               : []),
           ];

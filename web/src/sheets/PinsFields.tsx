@@ -15,8 +15,11 @@ const shownAs: Record<string, { kind: Kind; unit: string; one: number }> = {
   share: { kind: "percent", unit: "%", one: 0.01 },
 };
 
-/** What pins say of a part at the playhead; changing a value places a pin there. */
-export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
+/**
+ * What pins say of a part at the playhead; changing a value places a pin there, and so does typing the one that is there.
+ * Other parts that are selected with it are pinned along with it.
+ */
+export function PinsFields({ shot, part, others = [] }: { shot: ShotReply; part: Part; others?: Part[] }) {
   const { edit } = useEdits();
   const frame = useFrame();
   const [all, setAll] = useState(false);
@@ -24,17 +27,22 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
   const values = useKinds()?.values ?? [];
   const curves = useCurves(shot, part.id, tracks.length > 0);
   const ref = (value: string, time = frame): PinRef => ({ part: part.id, value, time });
-  const every = tracks.flatMap((t) => t.pins.map((p) => ref(t.value, p.time)));
+  const parts = [part, ...others];
+  const every = parts.flatMap((p) =>
+    (p.tracks ?? []).flatMap((t) => t.pins.map((q) => ({ part: p.id, value: t.value, time: q.time }))),
+  );
+  const ids = parts.map((p) => p.id);
   const open = all || tracks.length > 0;
   const shown = values.filter((v) => all || tracks.some((t) => t.value === v.value));
   const orientation = tracks.find((t) => t.value === "orientation");
   const here = tracks.filter((t) => pinAt(t, frame));
+  const standing = every.filter((p) => p.time === (here[0] && pinAt(here[0], frame)!.time));
   const times = [...new Set(tracks.flatMap((t) => t.pins.map((p) => p.time)))].sort((a, b) => a - b);
   const n = shot.document.frames;
   const closing = shot.pins.find((p) => p.part === part.id);
   return (
     <Section
-      title="Pins"
+      title={others.length > 0 ? `Pins of ${parts.length} parts` : "Pins"}
       note={
         <span className="flex items-center gap-2">
           {here.length > 0 && <span className="text-heather">pinned on {frame}</span>}
@@ -62,7 +70,11 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
               aria-pressed={!!pin}
               title={pin ? "Take out this pin" : "Pin it here as it is"}
               onClick={() =>
-                void edit(pin ? { removePins: { pins: [ref(v.value, pin.time)] } } : { setPin: ref(v.value) })
+                void edit(
+                  ...(pin
+                    ? [{ removePins: { pins: standing.filter((p) => p.value === v.value) } }]
+                    : ids.map((id) => ({ setPin: { ...ref(v.value), part: id } }))),
+                )
               }
               className={`size-[11px] shrink-0 rounded-full border ${pin ? "border-heather bg-heather" : t ? "border-heather" : "border-line"}`}
             />
@@ -73,9 +85,10 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
                 kind={kind}
                 unit={unit}
                 digits={3}
+                holds
                 onChange={(x) => {
                   clock.play(0);
-                  void edit({ setPin: { ...ref(v.value), to: x * one } });
+                  void edit(...ids.map((id) => ({ setPin: { ...ref(v.value), part: id, to: x * one } })));
                 }}
               />
             </div>
@@ -97,9 +110,7 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
             { value: "hold", name: "hold until then" },
             { value: "curve", name: "a curve of its own", note: "with handles" },
           ]}
-          onChange={(next) =>
-            void edit({ setPins: { pins: here.map((t) => ref(t.value, pinAt(t, frame)!.time)), next } })
-          }
+          onChange={(next) => void edit({ setPins: { pins: standing, next } })}
         />
       )}
       {closing && !closing.closes && (
@@ -130,13 +141,13 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
             onChange={(after) => void edit({ setPins: { pins: every, after } })}
           />
           <div className="mt-1.5 flex flex-wrap gap-1.5">
-            <Button onClick={() => void edit({ pinPose: { parts: [part.id], time: frame } })} title="P">
+            <Button onClick={() => void edit({ pinPose: { parts: ids, time: frame } })} title="P">
               Pin all here
             </Button>
             <Button
               title={`The last pins take the values of the first, and stand on ${n}, where the loop begins again`}
               disabled={times.length < 2}
-              onClick={() => void edit({ matchEnds: { part: part.id } })}
+              onClick={() => void edit(...ids.map((part) => ({ matchEnds: { part } })))}
             >
               Match ends
             </Button>
@@ -167,7 +178,7 @@ export function PinsFields({ shot, part }: { shot: ShotReply; part: Part }) {
             >
               Reverse
             </Button>
-            <Button onClick={() => void edit({ removeTracks: { parts: [part.id] } })}>Remove all</Button>
+            <Button onClick={() => void edit({ removeTracks: { parts: ids } })}>Remove all</Button>
           </div>
         </>
       )}

@@ -55,7 +55,6 @@ export function Pivot({ shot, part }: { shot: ShotReply; part: Part }) {
         about === "room" ? 0 : about === "base" && k === 1 ? box.low[1]! : (box.low[k]! + box.high[k]!) / 2,
       )
     : [0, 0, 0];
-  const large = box ? Math.max(...[0, 1, 2].map((k) => box.high[k]! - box.low[k]!)) >= 10 : false;
   return (
     <Section title="Pivot">
       {box && (
@@ -75,8 +74,8 @@ export function Pivot({ shot, part }: { shot: ShotReply; part: Part }) {
               key={label}
               label={`Pivot, ${label.toLowerCase()}`}
               kind="length"
-              unit={large ? "m" : "mm"}
-              digits={large ? 3 : 2}
+              unit="mm"
+              digits={2}
               value={box.at[k]! - zero[k]!}
               disabled={part.locked}
               onChange={(v) =>

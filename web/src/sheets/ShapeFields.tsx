@@ -70,8 +70,12 @@ function PointFields({ part, names, points }: { part: Part; names: string[]; poi
                 unit="mm"
                 digits={3}
                 onChange={(v) =>
-                  void edit({
-                    setPoints: { part: part.id, at: i, to: p.map((o, j) => (j === k ? v : o)) as Vec3 },
+                  void edit((now) => {
+                    const held = now.document.parts.find((q) => q.id === part.id)?.shape;
+                    const point = held?.points?.[i] ?? p;
+                    return {
+                      setPoints: { part: part.id, at: i, to: point.map((o, j) => (j === k ? v : o)) as Vec3 },
+                    };
                   })
                 }
               />

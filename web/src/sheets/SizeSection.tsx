@@ -43,9 +43,8 @@ export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] })
             key={label}
             label={label}
             kind="length"
-            unit={m.size[axis]! >= 10 ? "m" : "mm"}
-            digits={m.size[axis]! >= 10 ? 3 : 2}
-            step={m.size[axis]! >= 10 ? 0.1 : 1}
+            unit="mm"
+            digits={2}
             min={1e-9}
             disabled={still || m.size[axis]! < 1e-12}
             mixed={differs((k) => all[k]?.data?.size[axis])}

@@ -1,5 +1,5 @@
 import { createContext, useCallback, useContext } from "react";
-import { useEdits } from "../api/queries";
+import { useEdits, type Said } from "../api/queries";
 import type { Edit, Move, Part } from "../api/types.gen";
 
 /** The moves that are set along with each move shown: of the same kind, on the other selected parts. */
@@ -21,7 +21,13 @@ function spread(e: Edit, alike: ReadonlyMap<string, string[]>): Edit[] {
 export function useMoveEdits() {
   const alike = useContext(Alike);
   const { edit } = useEdits();
-  return useCallback((...list: Edit[]) => edit(...list.flatMap((e) => spread(e, alike))), [edit, alike]);
+  return useCallback(
+    (...list: Said[]) =>
+      edit((now) =>
+        list.flatMap((e) => (typeof e === "function" ? e(now) : e)).flatMap((e) => spread(e, alike)),
+      ),
+    [edit, alike],
+  );
 }
 
 /** The moves of several parts, those that are alike together: the first turn of each, the second, and so on. */

@@ -25,7 +25,11 @@ export function Points({ v, points, t }: { v: ValueWords; points: Triple[]; t: T
             label={`${v.label} ${i + 1}`}
             value={p}
             kind="length"
-            onChange={(q) => set(points.map((o, k) => (k === i ? q : o)))}
+            onChange={(to) =>
+              t.set(v.name, (now: Triple[]) =>
+                now.map((o, k) => (k !== i ? o : typeof to === "function" ? to(o) : to)),
+              )
+            }
           />
         </span>
       ))}{" "}
@@ -64,7 +68,8 @@ function further(points: Triple[]): Triple {
 /** The stops of a flight: each with its time and its rest, from where one is or from an angle. */
 export function Stops({ v, stops, t }: { v: ValueWords; stops: Stop[]; t: Told }) {
   const put = (list: Stop[]) => t.set(v.name, list);
-  const set = (i: number, c: Partial<Stop>) => put(stops.map((o, k) => (k === i ? { ...o, ...c } : o)));
+  const set = (i: number, c: Partial<Stop>) =>
+    t.set(v.name, (now: Stop[]) => now.map((o, k) => (k === i ? { ...o, ...c } : o)));
   const angles = t.shot.document.angles ?? [];
   const from = (id: string): Pick<Stop, "position" | "rotation"> | null => {
     const a = angles.find((x) => x.id === id);

@@ -156,8 +156,12 @@ export function PaceWords({ shot, move }: Told) {
                 min={i % 2 ? undefined : 0}
                 max={i % 2 ? undefined : 1}
                 onChange={(w) =>
-                  change({
-                    bezier: p.bezier!.map((o, k) => (k === i ? w : o)) as [number, number, number, number],
+                  void edit((now) => {
+                    const held = now.document.parts.flatMap((q) => q.moves).find((m) => m.id === move.id);
+                    const handles = held?.pace.bezier ?? p.bezier!;
+                    return setMove(move.id, {
+                      pace: { bezier: handles.map((o, k) => (k === i ? w : o)) },
+                    });
                   })
                 }
               />

@@ -20,8 +20,11 @@ export interface Told {
   shot: ShotReply;
   part: Part;
   move: Move;
-  set: (value: string, to: unknown) => void;
+  set: (value: string, to: unknown) => void; // to something, or by a function of what it is then
 }
+/** Three numbers, or how they follow from what they are by then. */
+export type To = Triple | ((now: Triple) => Triple);
+
 export const Moving = createContext<Told | null>(null);
 
 interface NumProps {
@@ -168,7 +171,7 @@ export function Axis(p: {
   value: Triple;
   room?: boolean; // its numbers are the room's
   of?: string; // the part whose own axis it is; it can be picked then, as the way a face looks
-  onChange: (v: Triple) => void;
+  onChange: (v: To) => void;
 }) {
   const name = Object.keys(axes).find((k) => same(axes[k]!, p.value)) ?? "typed";
   return (
@@ -206,7 +209,7 @@ export function Vector(p: {
   value: Triple;
   kind: Kind;
   pin?: string;
-  onChange: (v: Triple) => void;
+  onChange: (v: To) => void;
 }) {
   const of = useContext(Moving);
   return (
@@ -223,7 +226,7 @@ export function Vector(p: {
             onChange={(v) =>
               p.pin && of
                 ? of.set(`${p.pin} ${"xyz"[k]}`, v)
-                : p.onChange(p.value.map((w, i) => (i === k ? v : w)) as Triple)
+                : p.onChange((now) => now.map((w, i) => (i === k ? v : w)) as Triple)
             }
           />
         </span>
@@ -241,7 +244,7 @@ const ways: Record<string, Triple> = {
 };
 
 /** A way along the floor. */
-export function Way(p: { label: string; value: Triple; onChange: (v: Triple) => void }) {
+export function Way(p: { label: string; value: Triple; onChange: (v: To) => void }) {
   const name = Object.keys(ways).find((k) => same(ways[k]!, p.value)) ?? "typed";
   return (
     <>

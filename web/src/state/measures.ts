@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import { create } from "zustand";
+import { lengths } from "../fields/lengths";
 
 /** Something that was measured in the bench: lines to draw, and what they come to. */
 export interface Measured {
@@ -12,8 +13,6 @@ export const useMeasures = create<{
   points: THREE.Vector3[];
   done: Measured[];
 }>(() => ({ kind: null, points: [], done: [] }));
-
-const mm = (v: number) => `${Number((v * 1000).toPrecision(5))} mm`;
 
 export const begin = (kind: "distance" | "angle" | null) => useMeasures.setState({ kind, points: [] });
 
@@ -30,7 +29,7 @@ export function point(p: THREE.Vector3): boolean {
       .toArray()
       .map((v, i) => `${"xyz"[i]} ${Number((v * 1000).toPrecision(4))}`)
       .join(", ");
-    add({ words: `${mm(d.length())} apart (${along})`, lines: [[a, b]] });
+    add({ words: `${lengths([d.length()])} apart (${along})`, lines: [[a, b]] });
     useMeasures.setState({ points: [] });
     return true;
   }
@@ -54,8 +53,8 @@ export function diameter(centre: THREE.Vector3, axis: THREE.Vector3, radius: num
       .addScaledVector(u, radius * Math.cos(t))
       .addScaledVector(v, radius * Math.sin(t));
   });
-  add({ words: `⌀ ${mm(2 * radius)}`, lines: [ring] });
+  add({ words: `⌀ ${lengths([2 * radius])}`, lines: [ring] });
 }
 
 export const thickness = (a: THREE.Vector3, b: THREE.Vector3) =>
-  add({ words: `${mm(a.distanceTo(b))} thick`, lines: [[a, b]] });
+  add({ words: `${lengths([a.distanceTo(b)])} thick`, lines: [[a, b]] });

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type RefObject } from "react";
 import * as THREE from "three";
 import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
+import { lengths } from "../fields/lengths";
 import { clock } from "../state/clock";
 import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
@@ -154,7 +155,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
             ...(d.move.toArray().map((v) => rounded(v, roundStep(d.pixel * 12))) as [number, number, number]),
           );
       }
-      setWords(`${(d.move.length() * 1000).toPrecision(4)} mm`);
+      setWords(lengths([d.move.length()], "", 4));
     } else if (tool === "turn" && a) {
       const c = new THREE.Vector2(r.left + d.centre.x, r.top + d.centre.y);
       const away = a.dot(new THREE.Vector3().setFromMatrixColumn(eye.matrixWorld, 2)) > 0 ? 1 : -1;

@@ -5,6 +5,7 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { api } from "../api/client";
 import { client, keys, useBake } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
+import { lengths } from "../fields/lengths";
 import { clock, useFrame, usePlaying } from "../state/clock";
 import { partTouched } from "../state/chosen";
 import { usePane, usePanes } from "../state/panes";
@@ -113,13 +114,12 @@ function Recording() {
 
 function Wobble({ shot }: { shot: ShotReply }) {
   if (shot.wobble === null) return null;
-  const mm = shot.wobble * 1000;
   return (
     <span
-      className={mm > 0.1 ? "text-coral" : "text-quiet"}
+      className={shot.wobble > 1e-4 ? "text-coral" : "text-quiet"}
       title="How far the middle of what turns is from the axis it turns about"
     >
-      · axis within {mm < 0.01 ? "0.01" : mm.toPrecision(2)} mm of centre
+      · axis within {lengths([Math.max(1e-5, shot.wobble)], "", 2)} of centre
     </span>
   );
 }
