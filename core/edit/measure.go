@@ -2,9 +2,9 @@ package edit
 
 import (
 	"fmt"
-	"math"
 
 	"perigyre/core/geom"
+	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -53,13 +53,14 @@ func (w *Work) ownBox(i int) (geom.Box, error) {
 }
 
 // SetSize makes parts so wide, high or deep, along their own axes, about their pivots: by a measure in metres or by a factor,
-// along one axis or with their proportions.
+// along one axis or with their proportions; at rest, or by pins on a frame.
 type SetSize struct {
 	Parts  []string `json:"parts"`
 	Axis   int      `json:"axis"`             // 0 width, 1 height, 2 depth
 	To     float64  `json:"to,omitempty"`     // metres
 	Factor float64  `json:"factor,omitempty"` // in place of metres
 	Even   bool     `json:"even,omitempty"`   // the other two along with it
+	At     *float64 `json:"at,omitempty"`     // the frame on which they are pinned to Factor times the size that they have there
 }
 
 func init() { Register[SetSize]("setSize") }
@@ -73,9 +74,39 @@ func (e *SetSize) Do(w *Work) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	if e.At != nil {
+		return e.pin(w, list)
+	}
 	err = w.sized(list, func() error { return e.resize(w, list) })
 	return "Resize " + w.names(list), err
 }
+
+// pin pins the sizes of parts on a frame.
+func (e *SetSize) pin(w *Work, list []int) (string, error) {
+	if !number(*e.At) || !usable(e.Factor) {
+		return "", errNoSize
+	}
+	for _, i := range list {
+		p := &w.Shot.Parts[i]
+		for axis, v := range []shot.Value{shot.TrackWidth, shot.TrackHeight, shot.TrackDepth} {
+			if axis != e.Axis && !e.Even {
+				continue
+			}
+			now := v.Rest()
+			if t := p.Track(v); t != nil {
+				now = motion.Sample(t, *e.At)
+			}
+			now *= e.Factor
+			pinHere(p, v, *e.At, &now)
+		}
+	}
+	return "Pin the size of " + w.names(list), nil
+}
+
+var errNoSize = fmt.Errorf("a size is more than 0")
+
+// usable reports whether something can be made so many times as large.
+func usable(k float64) bool { return k > 1e-9 && k < 1e9 }
 
 func (e *SetSize) resize(w *Work, list []int) error {
 	for _, i := range list {
@@ -92,8 +123,8 @@ func (e *SetSize) resize(w *Work, list []int) error {
 			}
 			k = e.To / now
 		}
-		if !(k > 1e-9 && k < 1e9) || math.IsInf(k, 0) {
-			return fmt.Errorf("a size is more than 0")
+		if !usable(k) {
+			return errNoSize
 		}
 		for a := range p.Rest.Size {
 			if a == e.Axis || e.Even {

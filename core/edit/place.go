@@ -184,7 +184,7 @@ func init() { Register[Transform]("transform") }
 
 // Do implements Change.
 func (e *Transform) Do(w *Work) (string, error) {
-	if !(e.Size > 1e-9 && e.Size < 1e9) || !e.Move.Finite() || !e.About.Finite() {
+	if !usable(e.Size) || !e.Move.Finite() || !e.About.Finite() {
 		return "", fmt.Errorf("a size of %g times is not possible", e.Size)
 	}
 	m := geom.Translation(e.About.Add(e.Move)).Mul(geom.TRS(geom.Vec3{}, e.Turn.Unit(), geom.Vec3{e.Size, e.Size, e.Size})).Mul(geom.Translation(e.About.Mul(-1)))

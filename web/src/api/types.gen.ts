@@ -1392,6 +1392,7 @@ export interface SetSizeEdit {
   to?: number;
   factor?: number;
   even?: boolean;
+  at?: number;
 }
 export interface SetTimingEdit {
   frames?: number;

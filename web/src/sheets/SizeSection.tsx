@@ -1,11 +1,11 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api } from "../api/client";
 import { setPart } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { Measured, Part, ShotReply } from "../api/types.gen";
 import { Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
+import { useUi } from "../state/ui";
 import { Section } from "./Section";
 
 /** What the core measures of a part. */
@@ -24,7 +24,7 @@ const asked = 30;
 /** Width, height and depth, in millimetres and in percent, by themselves or with their proportions. */
 export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
   const { edit } = useEdits();
-  const [even, setEven] = useState(true);
+  const even = useUi((s) => s.even);
   const first = parts[0]!;
   const all = useQueries({ queries: parts.slice(0, asked).map((p) => measured(shot, p.id)) });
   const m = all[0]?.data;
@@ -70,7 +70,7 @@ export function SizeSection({ shot, parts }: { shot: ShotReply; parts: Part[] })
           }
         />
       ))}
-      <Toggle label="Keep the proportions" on={even} onChange={setEven} />
+      <Toggle label="Keep the proportions" on={even} onChange={(even) => useUi.setState({ even })} />
       {alone && (
         <Toggle
           label="Part of the set: the fit lets it out"

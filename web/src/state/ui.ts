@@ -10,6 +10,7 @@ interface Ui {
   selected: string | null; // the part that was selected last
   chosen: string[]; // all that are selected, that one too
   tool: "drag" | "turn" | "resize"; // of the handles in the bench
+  even: boolean; // sizes change with their proportions
   axes: "room" | "parent" | "own"; // that the handles follow
   snap: "free" | "steps" | "vertices" | "edges" | "faces" | "floor";
   picking:
@@ -52,6 +53,7 @@ export const useUi = create<Ui>(() => ({
   selected: null,
   chosen: [],
   tool: "drag",
+  even: true,
   axes: "room",
   snap: "free",
   picking: null,

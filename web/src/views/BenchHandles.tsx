@@ -12,13 +12,15 @@ import { Toolbar } from "./Toolbar";
 
 const colours = ["var(--coral)", "var(--fern)", "var(--heather)"];
 const names = ["x", "y", "z"];
+const measures = ["width", "height", "depth"];
+const three = <T,>(of: (k: number) => T): [T, T, T] => [of(0), of(1), of(2)];
 const length = 74; // pixels of a handle
 
 interface Seen {
   centre: THREE.Vector2;
   pixel: number; // metres that one pixel is, at the centre
   pivot: THREE.Vector3;
-  axes: THREE.Vector3[];
+  axes: [THREE.Vector3, THREE.Vector3, THREE.Vector3];
   ends: THREE.Vector2[];
   rings: string[]; // as SVG paths
 }
@@ -29,7 +31,7 @@ interface Seen {
  */
 export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<HTMLDivElement | null> }) {
   const { edit } = useEdits();
-  const { chosen, tool, axes, snap, step, picking, recording } = useUi();
+  const { chosen, tool, even, axes, snap, step, picking, recording } = useUi();
   const pinning = recording && step !== "Arrange";
   const [seen, setSeen] = useState<Seen | null>(null);
   const [box, setBox] = useState<{ left: number; top: number; w: number; h: number } | null>(null);
@@ -43,6 +45,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
     picking === null &&
     !part.locked &&
     !part.camera?.fitted;
+  const along = tool === "resize" && !even && chosen.length === 1; // each handle its own measure
 
   useEffect(() => {
     const look = () => {
@@ -62,7 +65,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
       const d = drag.current;
       const pivot = d ? d.pivot.clone().add(d.move) : new THREE.Vector3(...part.pivot).applyMatrix4(world);
       const up =
-        axes === "own"
+        axes === "own" || along
           ? world
           : axes === "parent"
             ? stage.worldOf(
@@ -72,7 +75,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
             : undefined;
       const dirs =
         d?.axes ??
-        [0, 1, 2].map((k) =>
+        three((k) =>
           up && !(axes === "parent" && !part.parent)
             ? new THREE.Vector3().setFromMatrixColumn(up, k).normalize()
             : new THREE.Vector3().setComponent(k, 1),
@@ -103,7 +106,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
 
     useBench.getState().invalidate();
     return drawn.hear(look);
-  }, [active, part, parts, axes, over, tool]);
+  }, [active, part, parts, axes, along, over, tool]);
 
   if (!active || !seen || !box) return <Toolbar shot={shot} />;
 
@@ -122,6 +125,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
       move: new THREE.Vector3(),
       turn: new THREE.Quaternion(),
       size: 1,
+      along: along && axis < 3,
     };
   };
 
@@ -165,7 +169,9 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
       setWords(`${((angle * 180) / Math.PI).toFixed(1)}°`);
     } else if (tool === "resize") {
       const c = new THREE.Vector2(r.left + d.centre.x, r.top + d.centre.y);
-      d.size = Math.max(0.001, now.distanceTo(c) / Math.max(8, d.from.distanceTo(c)));
+      const way = d.along ? seen.ends[d.axis]!.clone().sub(seen.centre).normalize() : null;
+      const far = (p: THREE.Vector2) => (way ? p.clone().sub(c).dot(way) : p.distanceTo(c));
+      d.size = Math.max(0.001, far(now) / Math.max(8, far(d.from)));
       if (steps) d.size = Math.max(0.1, rounded(d.size, 0.1));
       setWords(`${(d.size * 100).toFixed(1)} %`);
     }
@@ -180,6 +186,10 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
     if (!d) return;
     const still = d.move.length() === 0 && d.size === 1 && d.turn.w > 1 - 1e-12;
     if (still) return useBench.getState().stage?.preview(null);
+    if (d.along)
+      return void edit({
+        setSize: { parts: chosen, axis: d.axis, factor: d.size, ...(pinning ? { at: clock.frame } : {}) },
+      }).then((ok) => ok || useBench.getState().stage?.preview(null));
     void edit({
       transform: {
         parts: chosen,
@@ -228,7 +238,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
               <g
                 key={k}
                 className="pointer-events-auto cursor-grab"
-                {...hold(tool === "resize" ? 3 : k)}
+                {...hold(tool === "resize" && !along ? 3 : k)}
                 data-testid={`${tool}-${names[k]}`}
               >
                 <path d={`M${c.x} ${c.y}L${p.x} ${p.y}`} stroke="transparent" strokeWidth={12} />
@@ -240,7 +250,7 @@ export function BenchHandles({ shot, over }: { shot: ShotReply; over: RefObject<
                 />
                 <circle cx={p.x} cy={p.y} r={5.5} fill={colours[k]} />
                 <text x={p.x + 8} y={p.y + 4} fontSize={10} fill={colours[k]}>
-                  {names[k]}
+                  {along ? measures[k] : names[k]}
                 </text>
               </g>
             ))}

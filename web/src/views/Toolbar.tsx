@@ -3,7 +3,7 @@ import { useUi } from "../state/ui";
 
 /** The bench's own words: which handles, along which axes, what they snap to. */
 export function Toolbar({ shot }: { shot: ShotReply }) {
-  const { step, tool, axes, snap, picking, chosen, recording } = useUi();
+  const { step, tool, even, axes, snap, picking, chosen, recording } = useUi();
   if (step !== "Arrange" && !recording && picking === null) return null;
   if (picking !== null)
     return (
@@ -62,6 +62,17 @@ export function Toolbar({ shot }: { shot: ShotReply }) {
       ))}
       {chosen.length > 0 && shot && (
         <>
+          {tool === "resize" && (
+            <button
+              type="button"
+              className={cell(false) + " border-l border-line"}
+              aria-pressed={even}
+              title="Whether width, height and depth change together or each by its own handle"
+              onClick={() => useUi.setState({ even: !even })}
+            >
+              {even ? "evenly" : "one way"}
+            </button>
+          )}
           <button
             type="button"
             className={cell(false) + " border-l border-line"}

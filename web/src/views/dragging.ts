@@ -8,12 +8,13 @@ export interface Drag {
   axis: number; // 0 to 2, or 3 for free
   from: THREE.Vector2; // pointer
   pivot: THREE.Vector3;
-  axes: THREE.Vector3[];
+  axes: [THREE.Vector3, THREE.Vector3, THREE.Vector3];
   pixel: number;
   centre: THREE.Vector2;
   move: THREE.Vector3;
   turn: THREE.Quaternion;
   size: number;
+  along: boolean; // the axis alone, which is the part's own
 }
 
 /** The parts that are chosen, with all in them. */
@@ -35,12 +36,17 @@ export function turnBetween(a: THREE.Vector2, b: THREE.Vector2): number {
   return Math.atan2(a.x * b.y - a.y * b.x, a.dot(b));
 }
 
+const one = new THREE.Vector3(1, 1, 1);
+
 export function matrixOf(d: Drag): THREE.Matrix4 {
   const m = new THREE.Matrix4().compose(
     d.pivot.clone().add(d.move),
     d.turn,
-    new THREE.Vector3(d.size, d.size, d.size),
+    d.along ? one : new THREE.Vector3(d.size, d.size, d.size),
   );
+  const own = new THREE.Matrix4().makeBasis(...d.axes);
+  if (d.along)
+    m.multiply(own).scale(one.clone().setComponent(d.axis, d.size)).multiply(own.clone().transpose());
   return m.multiply(new THREE.Matrix4().makeTranslation(d.pivot.clone().negate()));
 }
 

@@ -53,12 +53,29 @@ function hazy(roughness: number): number {
 }
 
 /**
- * The material of the views: the same metallic-roughness model as the renderer's. Both sides of every
- * face are drawn unless the material is seen through from behind, as the renderer does.
+ * How much of what is behind a body is seen through it, and how much of its base colour it shows: about, by no angle. Glass
+ * takes away light over the metres that a ray goes through it (Beer and Lambert), and hazy glass lets half of what falls on
+ * it out at its back.
  */
-export function toThree(m: Material, colours: boolean, loaded: () => void): THREE.Material {
-  const [r, g, b] = m.baseColor;
-  const a = m.baseColor[3] * (1 - 0.92 * (m.transmission ?? 0) * (1 - hazy(m.roughness))); // about, by no angle
+function through(m: Material, chord: number): { alpha: number; shade: number } {
+  const t = m.transmission ?? 0;
+  if (t === 0) return { alpha: m.baseColor[3], shade: 1 };
+  const haze = hazy(m.roughness);
+  const colour = m.attenuationDistance ? (m.attenuationColor ?? [1, 1, 1]) : [1, 1, 1];
+  const left =
+    colour.reduce((sum, c) => sum + c ** (chord / (m.attenuationDistance || 1)), 0) / colour.length;
+  const alpha = 1 - 0.92 * t * (1 - haze) * left; // the rest is reflected
+  return { alpha: m.baseColor[3] * alpha, shade: (1 - t + 0.45 * t * haze) / alpha };
+}
+
+/**
+ * The material of the views: the same metallic-roughness model as the renderer's. Both sides of every
+ * face are drawn unless the material is seen through from behind, as the renderer does. Rays go so many metres through the
+ * body on the mean.
+ */
+export function toThree(m: Material, colours: boolean, chord: number, loaded: () => void): THREE.Material {
+  const { alpha: a, shade } = through(m, chord);
+  const [r, g, b] = m.baseColor.slice(0, 3).map((v) => v * shade) as [number, number, number];
   if (m.unlit) {
     const flat = new THREE.MeshBasicMaterial({
       name: m.name,
@@ -102,7 +119,27 @@ export function toThree(m: Material, colours: boolean, loaded: () => void): THRE
   out.clearcoatNormalScale.setScalar(m.clearcoatNormalScale ?? 1);
   out.normalScale.setScalar(m.normalScale ?? 1);
   cover(out, m, a);
+  if (m.transmission) reflecting(out, a);
   return out;
+}
+
+/**
+ * Makes what glass reflects as bright as it is on anything else, however much is seen through it: blended with what is
+ * behind, its colour would count as little as it covers. It covers as much as it shines.
+ */
+function reflecting(out: THREE.MeshPhysicalMaterial, alpha: number) {
+  out.onBeforeCompile = (s) => {
+    s.uniforms.unfaded = { value: Math.max(alpha, 1e-3) };
+    s.fragmentShader = s.fragmentShader
+      .replace("uniform float opacity;", "uniform float opacity; uniform float unfaded;")
+      .replace(
+        "#include <opaque_fragment>",
+        `vec3 shine = ( totalDiffuse + ( outgoingLight - totalDiffuse ) / unfaded ) * diffuseColor.a;
+        diffuseColor.a = clamp( max( shine.r, max( shine.g, shine.b ) ), diffuseColor.a, 1.0 );
+        outgoingLight = shine / max( diffuseColor.a, 1e-4 );
+        #include <opaque_fragment>`,
+      );
+  };
 }
 
 /** How much of the surface is there (glTF 2.0, 3.9.4). */

@@ -4,6 +4,7 @@ import type { Material, Part, Shape, ShotReply, FramingView } from "../api/types
 import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
+import { meanChord } from "./chord";
 import { flexTo, setFlex } from "./flex";
 import { Lighting } from "./lighting";
 import { lookOn } from "./look";
@@ -96,7 +97,8 @@ export class Stage {
       if (!part.mesh && !how.shape) return;
       seen.add(part.id);
       const mine = (how.materials ?? []).map((id) => materials.get(id));
-      const key = JSON.stringify([part.mesh, how.shape, mine]);
+      const tinted = mine.some((m) => m?.attenuationDistance);
+      const key = JSON.stringify([part.mesh, how.shape, mine, tinted && this.scaleOf(index).toPrecision(4)]);
       let p = this.placed.get(part.id);
       if (!p || p.key !== key) {
         if (p) this.scene.remove(p.object);
@@ -136,10 +138,15 @@ export class Stage {
         const colours = geometry.hasAttribute("color");
         const m = materials[k];
         const material = m
-          ? toThree(m, colours, () => {
-              this.pictureKey = "";
-              this.changed();
-            })
+          ? toThree(
+              m,
+              colours,
+              m.attenuationDistance ? meanChord(geometry) * this.scaleOf(p.index) : 0,
+              () => {
+                this.pictureKey = "";
+                this.changed();
+              },
+            )
           : new THREE.MeshStandardMaterial({
               color: 0xcccccc,
               roughness: 0.5,
@@ -277,6 +284,11 @@ export class Stage {
     return this.bake && part < this.bake.parts
       ? new THREE.Matrix4().fromArray(matrixAt(this.bake, part, frame))
       : undefined;
+  }
+
+  /** How many metres of the room a unit of a part's own frame is, on the mean. */
+  private scaleOf(part: number): number {
+    return Math.cbrt(Math.abs(this.worldOf(part, 0)?.determinant() ?? 1));
   }
 
   /** Shows parts moved by a matrix in the room, until the truth arrives or null is given. */
