@@ -72,7 +72,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	r.Findings = check.Find(&measured)
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
 	r.Shown = shown(d, e.Index)
-	r.Lights = edit.Bearings(d, e, st.env())
+	r.Lights, r.Subject = edit.Bearings(d, e, st.env())
 	r.Run = runs.Defaults(d)
 	st.desk.keep(r)
 	return r, nil

@@ -82,8 +82,8 @@ type LightPlace struct {
 	Rigged bool `json:"rigged"` // it belongs to the arrangement of lights, rather than to what it is built into
 }
 
-// Bearings returns where the lights of a document stand.
-func Bearings(s *shot.Shot, e *pose.Evaluator, env Env) []LightPlace {
+// Bearings returns where the lights of a document stand, and what stands in the middle of them and of its cameras.
+func Bearings(s *shot.Shot, e *pose.Evaluator, env Env) ([]LightPlace, Lit) {
 	w := &Work{Env: env, Shot: s, before: s, index: e.Index, pose: e, lits: map[string]Lit{}}
 	out := []LightPlace{}
 	for i := range s.Parts {
@@ -92,7 +92,7 @@ func Bearings(s *shot.Shot, e *pose.Evaluator, env Env) []LightPlace {
 			out = append(out, LightPlace{s.Parts[i].ID, b, lit, w.rigged(&s.Parts[i])})
 		}
 	}
-	return out
+	return out, w.lit("")
 }
 
 func (w *Work) bearing(i int) (lighting.Bearing, Lit) {

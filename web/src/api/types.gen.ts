@@ -635,6 +635,7 @@ export interface ShotReply {
   reports: Report[];
   standing: Standing[];
   lights: LightPlace[];
+  subject: Lit;
   run: Settings;
 }
 export interface Shot {
@@ -1550,6 +1551,10 @@ export interface LightPlace {
   middle: Vec3;
   size: number;
   rigged: boolean;
+}
+export interface Lit {
+  middle: Vec3;
+  size: number;
 }
 export interface Settings {
   width: number;

@@ -9,6 +9,7 @@ import { select, useUi } from "../state/ui";
 import { usePicked } from "../views/pick";
 import { benchView } from "./AddPart";
 import { partChoices } from "./LightSentence";
+import { CameraPlan } from "./CameraPlan";
 import { Section } from "./Section";
 
 /** The cameras of the shot: which is in use, which is looked through, and what else they do. */
@@ -73,6 +74,7 @@ export function CamerasSection({ shot, camera }: { shot: ShotReply; camera?: Par
           Add one here
         </Button>
       </div>
+      <CameraPlan shot={shot} camera={camera} />
       {camera && <Aims shot={shot} camera={camera} />}
     </Section>
   );
