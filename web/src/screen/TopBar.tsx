@@ -215,12 +215,14 @@ function Steps({ shot }: { shot: ShotReply }) {
     const on = name === step;
     return (
       <div key={name} className="flex items-center">
-        {i > 0 && <span className="mx-1.5 w-4 border-t-2 border-dashed border-line" />}
+        {i > 0 && (
+          <span className="mx-1.5 w-4 shrink max-xl:mx-0.5 max-xl:w-2 border-t-2 border-dashed border-line" />
+        )}
         <button
           type="button"
           aria-current={on ? "step" : undefined}
           onClick={() => goTo(name)}
-          className={`flex items-center gap-1.5 rounded-sm px-1 py-1 ${on ? "font-semibold text-ink" : "text-quiet hover:text-ink"}`}
+          className={`flex items-center gap-1.5 whitespace-nowrap rounded-sm px-1 py-1 ${on ? "font-semibold text-ink" : "text-quiet hover:text-ink"}`}
         >
           <span
             className={`flex size-[16px] items-center justify-center rounded-full text-[10px] ${

@@ -65,12 +65,12 @@ export function Toolbar({ shot }: { shot: ShotReply }) {
           {tool === "resize" && (
             <button
               type="button"
-              className={cell(false) + " border-l border-line"}
+              className={cell(even) + " border-l border-line"}
               aria-pressed={even}
               title="Whether width, height and depth change together or each by its own handle"
               onClick={() => useUi.setState({ even: !even })}
             >
-              {even ? "evenly" : "one way"}
+              even
             </button>
           )}
           <button
