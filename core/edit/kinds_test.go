@@ -114,7 +114,7 @@ func edits(base *shot.Shot) map[string][]Change {
 		"keepAngle":      {&KeepAngle{Name: "Front"}, &KeepAngle{From: &View{geom.Vec3{1, 2, 3}, geom.NoTurn}}},
 		"setAngle":       {&SetAngle{Angle: "side", Name: ptr("Left"), To: ptr(0)}, &SetAngle{Angle: "side", Note: ptr("the good one")}},
 		"removeAngle":    {&RemoveAngle{Angle: "side"}},
-		"setSize":        {&SetSize{Parts: []string{"p1c"}, Axis: 1, To: 0.5}, &SetSize{Parts: []string{"p1c", "p2c"}, Axis: 0, Factor: 2, Even: true}},
+		"setSize":        {&SetSize{Parts: []string{"p1c"}, Axis: 1, To: 0.5}, &SetSize{Parts: []string{"p1c", "p2c"}, Axis: 0, Factor: 2, Even: true, At: &frame}},
 		"useAngle":       {&UseAngle{Angle: "side"}},
 		"setPart":        {&SetPart{Part: "p1c", Patch: patch(`{"name": "Rod", "rest": {"position": [0.1, 0, 0]}, "shape": {"radius": 0.2}}`)}, &SetPart{Part: "cam", Patch: patch(`{"camera": {"focal": 35}}`)}},
 		"add":            {&AddPart{Part: shot.Part{ID: "n", Name: "New", Kind: shot.Group, Rest: shot.AtRest}}},

@@ -235,6 +235,12 @@ func TestSizesAlongItsOwnAxes(t *testing.T) {
 	if m, _ := Measure(d, pose.New(d), "ball", env()); m.Size.Sub(geom.Vec3{5, 2, 5}).Len() > 0.01 {
 		t.Errorf("with its proportions it is %v large", m.Size)
 	}
+	for _, at := range []float64{12, 12} { // by pins, on top of what is pinned there
+		d = apply(t, d, &SetSize{Parts: []string{"ball"}, Axis: 1, Factor: 3, At: &at})
+	}
+	if p := d.Part("ball"); p.Track(shot.TrackHeight).At(12).Value != 9 || p.Track(shot.TrackWidth) != nil {
+		t.Errorf("pinned to thrice its height twice: %+v", p.Tracks)
+	}
 }
 
 // Locked means locked: nothing sets the place or the lens of a camera that is, and the fit does not move it either.
