@@ -20,9 +20,13 @@ func (st *Studio) Edit(id string, r EditRequest) (made []string, err error) {
 	return st.change(id, &r.Version, r.Edits)
 }
 
-// Change applies a change to a shot as it is now.
-func (st *Studio) Change(id string, c edit.Change) error {
-	_, err := st.change(id, nil, []edit.Edit{{Change: c}})
+// Change applies changes to a shot as it is now, in one step.
+func (st *Studio) Change(id string, all ...edit.Change) error {
+	var list []edit.Edit
+	for _, c := range all {
+		list = append(list, edit.Edit{Change: c})
+	}
+	_, err := st.change(id, nil, list)
 	return err
 }
 

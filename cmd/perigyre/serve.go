@@ -78,7 +78,12 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) error {
 		file, name string
 		make       func() ([]byte, error)
 		move       func(*shot.Shot, func() string) error
-	}{{"gear-set.glb", "Wind-up", demo.Winding, demo.WindUp}, {"cord-reel.glb", "Reel", demo.Reel, demo.Rolling}, {"carton.glb", "Cartons", demo.Carton, demo.Opening}} {
+		rig        string
+	}{
+		{"gear-set.glb", "Wind-up", demo.Winding, demo.WindUp, "window left"},
+		{"cord-reel.glb", "Reel", demo.Reel, demo.Rolling, "low sun"},
+		{"carton.glb", "Cartons", demo.Carton, demo.Opening, "tent"},
+	} {
 		glb, err := more.make()
 		if err != nil {
 			return err
@@ -87,7 +92,7 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) error {
 		if err != nil {
 			return err
 		}
-		if err := st.Change(made.Shot, &demo.Motion{Name: more.name, Move: more.move}); err != nil {
+		if err := st.Change(made.Shot, &demo.Motion{Name: more.name, Move: more.move}, &edit.UseRig{Rig: more.rig}); err != nil {
 			return err
 		}
 	}
@@ -95,17 +100,14 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) error {
 	if err != nil {
 		return err
 	}
-	if err := st.Change(mark.Shot, &edit.AddPart{Part: demo.Word(store.NewID())}); err != nil {
-		return err
-	}
-	if err := st.Change(mark.Shot, &demo.Motion{Move: demo.Arriving}); err != nil {
+	if err := st.Change(mark.Shot, &edit.AddPart{Part: demo.Word(store.NewID())}, &demo.Motion{Move: demo.Arriving}, &edit.UseRig{Rig: "three lights"}, &demo.Flown{}); err != nil {
 		return err
 	}
 	four, err := st.Duplicate(got.Shot)
 	if err != nil {
 		return err
 	}
-	return st.Change(four, &demo.Finishes{})
+	return st.Change(four, &demo.Finishes{}, &edit.UseRig{Rig: "strip lights"})
 }
 
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context
