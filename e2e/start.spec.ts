@@ -119,3 +119,15 @@ test("bench and picture take the mouse in the layout that comes first", async ({
     await expect(page.getByTestId("proof")).toBeHidden();
   });
 });
+
+test("an empty program offers the demo", async ({ page }) => {
+  await page.goto(server.address);
+  const [made] = await Promise.all([
+    page.waitForResponse((r) => r.url().endsWith("/api/demo")),
+    page.getByRole("button", { name: "the demo" }).click(),
+  ]);
+  expect(made.status()).toBe(200);
+  await page.waitForURL(/\/shots\//);
+  await expect(page.getByRole("treeitem", { name: "Lantern", exact: true })).toBeVisible();
+  await expect(page.getByText("Brindlewick No. 3")).toBeVisible();
+});

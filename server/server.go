@@ -86,6 +86,13 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/assets/:hash/images/:number", st.getImage)
 	api.Get("/shapes", getShape)
 
+	api.Post("/demo", func(c fiber.Ctx) error {
+		if st.Demo == nil {
+			return reply(c, nil, store.ErrMissing)
+		}
+		shot, err := st.Demo(st.ctx)
+		return reply(c, Made{Shot: shot}, err)
+	})
 	api.Post("/shots", func(c fiber.Ctx) error {
 		var r ShotRequest
 		if err := read(c, &r); err != nil {

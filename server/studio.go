@@ -22,6 +22,7 @@ import (
 // Studio does the work behind the routes: it joins the store, the library and the core. It is safe for concurrent use.
 type Studio struct {
 	Limits model.Limits
+	Demo   func(ctx context.Context) (shot string, err error) // brings the demonstration in, unless it is there; nil where there is none
 
 	store    *store.Store
 	assets   *library.Assets

@@ -14,11 +14,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/spf13/cobra"
 
-	"perigyre/core/edit"
 	"perigyre/core/render/bvh"
-	"perigyre/core/shot"
 	"perigyre/demo"
-	"perigyre/library"
 	"perigyre/server"
 	"perigyre/store"
 	"perigyre/web"
@@ -37,7 +34,10 @@ func demoCommand() *cobra.Command {
 	model := c.Flags().String("write-model", "", "write the demonstration model to this GLB file and do nothing else")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		if *model == "" {
-			return run(c.Context(), prepareDemo)
+			return run(c.Context(), func(ctx context.Context, st *server.Studio) error {
+				_, err := st.Demo(ctx)
+				return err
+			})
 		}
 		glb, err := demo.Lantern()
 		if err != nil {
@@ -48,71 +48,9 @@ func demoCommand() *cobra.Command {
 	return c
 }
 
-// demoName is the project of the demonstration.
-const demoName = "Brindlewick No. 3"
-
-// prepareDemo brings the lantern in as anyone would, unless it is there already.
-func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) error {
-	list, err := s.Projects()
-	if err != nil {
-		return err
-	}
-	for _, p := range list {
-		if p.Name == demoName {
-			return nil
-		}
-	}
-	glb, err := demo.Lantern()
-	if err != nil {
-		return err
-	}
-	quiet := func(string, float64) {}
-	got, err := st.Import(ctx, []library.File{{Name: "brindlewick-no-3.glb", Data: glb}}, "", "", quiet)
-	if err != nil {
-		return err
-	}
-	if err := s.RenameProject(got.Project, demoName); err != nil {
-		return err
-	}
-	for _, more := range []struct {
-		file, name string
-		make       func() ([]byte, error)
-		move       func(*shot.Shot, func() string) error
-		rig        string
-	}{
-		{"gear-set.glb", "Wind-up", demo.Winding, demo.WindUp, "window left"},
-		{"cord-reel.glb", "Reel", demo.Reel, demo.Rolling, "low sun"},
-		{"carton.glb", "Cartons", demo.Carton, demo.Opening, "tent"},
-	} {
-		glb, err := more.make()
-		if err != nil {
-			return err
-		}
-		made, err := st.Import(ctx, []library.File{{Name: more.file, Data: glb}}, "", got.Project, quiet)
-		if err != nil {
-			return err
-		}
-		if err := st.Change(made.Shot, &demo.Motion{Name: more.name, Move: more.move}, &edit.UseRig{Rig: more.rig}); err != nil {
-			return err
-		}
-	}
-	mark, err := st.Import(ctx, []library.File{{Name: "Mark.svg", Data: demo.Mark}}, "", got.Project, quiet)
-	if err != nil {
-		return err
-	}
-	if err := st.Change(mark.Shot, &edit.AddPart{Part: demo.Word(store.NewID())}, &demo.Motion{Move: demo.Arriving}, &edit.UseRig{Rig: "three lights"}, &demo.Flown{}); err != nil {
-		return err
-	}
-	four, err := st.Duplicate(got.Shot)
-	if err != nil {
-		return err
-	}
-	return st.Change(four, &demo.Finishes{}, &edit.UseRig{Rig: "strip lights"})
-}
-
 // serveFlags adds the flags of a server and returns what starts it. It stays up until the context
 // ends.
-func serveFlags(c *cobra.Command, folder string) func(context.Context, func(context.Context, *server.Studio, *store.Store) error) error {
+func serveFlags(c *cobra.Command, folder string) func(context.Context, func(context.Context, *server.Studio) error) error {
 	data := c.Flags().String("data", folder, "folder for projects and models")
 	out := c.Flags().String("out", "", "folder for rendered frames (the folder renders in the data folder)")
 	listen := c.Flags().String("listen", "127.0.0.1:7741", "address and port")
@@ -120,7 +58,7 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 	cert := c.Flags().String("cert", "", "certificate for TLS, a PEM file; with --key")
 	key := c.Flags().String("key", "", "private key of the certificate, a PEM file")
 	limits := limitFlags(c)
-	return func(ctx context.Context, prepare func(context.Context, *server.Studio, *store.Store) error) error {
+	return func(ctx context.Context, prepare func(context.Context, *server.Studio) error) error {
 		host, port, err := net.SplitHostPort(*listen)
 		if err != nil {
 			return input{fmt.Errorf("--listen %s is not an address and a port such as 127.0.0.1:7741", *listen)}
@@ -166,8 +104,9 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 			return err
 		}
 		defer st.Close()
+		st.Demo = func(ctx context.Context) (string, error) { return prepareDemo(ctx, st, s) }
 		if prepare != nil {
-			if err := prepare(ctx, st, s); err != nil {
+			if err := prepare(ctx, st); err != nil {
 				return err
 			}
 		}

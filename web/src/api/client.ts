@@ -73,6 +73,7 @@ const json = async <T>(method: string, path: string, body?: unknown) =>
 export const api = {
   zippable: (run: string) => ask("GET", `/api/runs/${run}/frames.zip?some=1&check=1`),
   newShot: (project: string, name: string) => json<Made>("POST", "/api/shots", { project, name }),
+  demo: () => json<Made>("POST", "/api/demo"),
   measures: (shot: string, part: string) =>
     json<Measured>("GET", `/api/shots/${shot}/parts/${part}/measures`),
   studio: (name: string) => json<FontReply>("POST", `/api/skies/studio?name=${encodeURIComponent(name)}`),

@@ -1,6 +1,6 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { Box, Upload } from "lucide-react";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { create } from "zustand";
 import { api, bringIn } from "../api/client";
 import { newId } from "../api/ids";
@@ -135,12 +135,32 @@ function BeginWith() {
       say((e as Error).message);
     }
   };
+  const [fetching, setFetching] = useState(false);
+  const demo = async () => {
+    setFetching(true);
+    try {
+      const { shot } = await api.demo();
+      await client.invalidateQueries({ queryKey: keys.state });
+      openShot(shot);
+    } catch (e) {
+      say((e as Error).message);
+    } finally {
+      setFetching(false);
+    }
+  };
   return (
     <p className="flex flex-wrap items-center justify-center gap-1.5 text-quiet">
       or begin with
       <Button onClick={() => void begin(null)}>an empty shot</Button>
       <Button onClick={() => void begin({ addShape: { kind: "sphere", id: newId() } })}>a shape</Button>
       <Button onClick={() => void begin({ addWord: { id: newId() } })}>a word</Button>
+      <Button
+        title="A lantern of 68 parts, gears, a carton and more, set in motion"
+        disabled={fetching}
+        onClick={() => void demo()}
+      >
+        {fetching ? "the demo…" : "the demo"}
+      </Button>
     </p>
   );
 }
