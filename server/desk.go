@@ -163,7 +163,7 @@ func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
 	v.once.Do(func() {
 		var u *framing.Subject
 		if u, v.err = framing.NewSubject(v.Document, st.assets, &st.subjects); v.err == nil {
-			v.facts, v.err = check.Measure(u)
+			v.facts, v.err = check.Measure(u, st.assets, st.stock.Props)
 		}
 	})
 	if v.err != nil {

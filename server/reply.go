@@ -35,6 +35,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 	if err != nil {
 		return nil, err
 	}
+	r.Standing, r.Wobble = append(r.Standing, facts.Standing...), facts.Wobble
 	r.Margins, r.Seam, r.Loop = facts.Margins, facts.Seam.Gaps, check.Judge(facts)
 	if i := e.Index.Part(d.Camera); i >= 0 {
 		view := framing.Optics(d.Parts[i].Camera, d.Format)
@@ -50,14 +51,6 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 		r.Optics[d.Angles[i].ID] = framing.Optics(&d.Angles[i].Lens, d.Angles[i].Format)
 	}
 	for _, s := range d.Sources {
-		standing, err := stage.Measure(d, s.Root, st.assets)
-		if err != nil {
-			return nil, err
-		}
-		r.Standing = append(r.Standing, standing)
-		if off := standing.Wobble; off != nil && (r.Wobble == nil || *off > *r.Wobble) {
-			r.Wobble = off
-		}
 		text, err := st.store.AssetReport(s.Asset)
 		if err != nil {
 			continue // a report is worth having, but the shot does not need it
@@ -67,9 +60,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 			r.Reports = append(r.Reports, rep)
 		}
 	}
-	measured := *facts
-	measured.Wobble = r.Wobble
-	r.Findings = check.Find(&measured)
+	r.Findings = check.Find(facts)
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
 	r.Shown = shown(d, e.Index)
 	r.Lights, r.Subject = edit.Bearings(d, e, st.env())

@@ -12,6 +12,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"perigyre/core/check"
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
@@ -42,6 +43,7 @@ func renderCommand() *cobra.Command {
 	first := f.Int("first", 1, "number of the shot's frame 0 in the file names")
 	pattern := f.String("name", "{shot}.{frame}", "file names, with {project}, {shot}, {model}, {camera}, {finish}, {format} and {frame}")
 	asJSON := f.Bool("json", false, "print a summary as JSON")
+	anyway := f.Bool("anyway", false, "render although the check found what would ruin it")
 	limits := limitFlags(c)
 	c.RunE = func(c *cobra.Command, args []string) error {
 		if *out == "" {
@@ -57,6 +59,21 @@ func renderCommand() *cobra.Command {
 		}
 		if err := stage.FitCamera(d, assets, nil); err != nil { // another camera may have to be fitted
 			return err
+		}
+		if !*anyway {
+			facts, found, err := checked(d, assets)
+			if err != nil {
+				return err
+			}
+			told := check.Report(facts, found)
+			for _, t := range told {
+				if t.Blocks {
+					fmt.Fprintln(os.Stderr, line(t))
+				}
+			}
+			if err := blocked(told); err != nil {
+				return fmt.Errorf("%w; mend it, or give --anyway", err)
+			}
 		}
 		o := runs.Defaults(d)
 		o.Name, o.First, o.Format, o.Quality, o.Noise, o.Denoise = *pattern, *first, runs.FileFormat(*format), render.Quality(*quality), *noise, *denoise

@@ -35,18 +35,18 @@ func init() {
 		switch at := frame(m.Frame); {
 		case m.Tightest < 0:
 			out = append(out, Finding{
-				Kind: "margin", Weight: Blocks, Title: "Cut off at the " + m.Side, Frame: at, Mends: fit,
-				Why: fmt.Sprintf("On frame %.0f something reaches %.1f %% over the %s edge of the picture.", m.Frame, -m.Tightest, m.Side),
+				Kind: "margin", Weight: Blocks, Title: f.name(m.Part) + " is cut off at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: -m.Tightest, Unit: "%", Mends: fit,
+				Why: fmt.Sprintf("On frame %.0f it reaches %.1f %% over the %s edge of the picture.", m.Frame, -m.Tightest, m.Side),
 			})
 		case m.Tightest < lens.Margin-0.05:
 			out = append(out, Finding{
-				Kind: "margin", Weight: Look, Title: "Within the margin at the " + m.Side, Frame: at, Mends: fit,
+				Kind: "margin", Weight: Look, Title: f.name(m.Part) + " is within the margin at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: m.Tightest, Unit: "%", Mends: fit,
 				Why: fmt.Sprintf("On frame %.0f only %.1f %% are left, and %.4g %% are to be kept clear.", m.Frame, m.Tightest, lens.Margin),
 			})
 		}
 		if m.Tightest >= 0 && m.Filled < 40 {
 			out = append(out, Finding{
-				Kind: "small", Weight: Look, Title: "Much of the picture is empty", Mends: fit,
+				Kind: "small", Weight: Look, Title: "Much of the picture is empty", Value: m.Filled, Unit: "%", Mends: fit,
 				Why: fmt.Sprintf("Over the whole move the object uses %.0f %% of the picture.", m.Filled),
 			})
 		}

@@ -13,7 +13,9 @@ import (
 	"perigyre/core/loop"
 	"perigyre/core/move"
 	"perigyre/core/pose"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
+	"perigyre/core/stage"
 )
 
 // Weight is how much a finding matters.
@@ -26,13 +28,15 @@ const (
 
 // Finding is one thing that was found, with its evidence.
 type Finding struct {
-	Kind   string   `json:"kind"`
-	Weight Weight   `json:"weight"`
-	Title  string   `json:"title"`
-	Why    string   `json:"why"`
-	Part   string   `json:"part,omitempty"`
-	Frame  *float64 `json:"frame,omitempty"` // where it is seen
-	Mends  []Mend   `json:"mends"`
+	Kind   string      `json:"kind"`
+	Weight Weight      `json:"weight"`
+	Title  string      `json:"title"`
+	Why    string      `json:"why"`
+	Parts  []string    `json:"parts"`            // ids of the parts that it is about
+	Frames *[2]float64 `json:"frames,omitempty"` // from and to, where it is seen; the whole shot where it is left out
+	Value  float64     `json:"value"`            // how bad it is
+	Unit   string      `json:"unit"`             // of the value
+	Mends  []Mend      `json:"mends"`
 }
 
 // Mend is a repair in one press, and what it will change in words.
@@ -44,21 +48,38 @@ type Mend struct {
 // Facts are what findings are judged by. They are measured once for a version of a shot.
 type Facts struct {
 	Pose     *pose.Evaluator
+	Geometry framing.Geometry
+	Symmetry scene.Symmetry
 	Seam     loop.Seam
 	Closings []loop.Closing
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
-	Wobble   *float64         // metres from the turntable's axis to the middle of what turns, nil without one
+	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
+	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
 }
 
-// Measure works the facts out.
-func Measure(u *framing.Subject) (*Facts, error) {
-	f := &Facts{Pose: u.Pose, Seam: loop.Prove(u.Pose, u.Bodies), Closings: loop.Closings(u.Pose)}
+// Measure works the facts out. What looks the same turned is told by sym; nil for nothing.
+func Measure(u *framing.Subject, g framing.Geometry, sym scene.Symmetry) (*Facts, error) {
+	seam, err := loop.Prove(u.Pose, g, sym)
+	if err != nil {
+		return nil, err
+	}
+	f := &Facts{Pose: u.Pose, Geometry: g, Symmetry: sym, Seam: seam, Closings: loop.Closings(u.Pose)}
 	m, ok, err := u.Margins()
 	if err != nil {
 		return nil, err
 	}
 	if ok {
 		f.Margins = &m
+	}
+	for _, s := range u.Pose.Shot.Sources {
+		standing, err := stage.Measure(u.Pose.Shot, s.Root, g)
+		if err != nil {
+			return nil, err
+		}
+		f.Standing = append(f.Standing, standing)
+		if off := standing.Wobble; off != nil && (f.Wobble == nil || *off > *f.Wobble) {
+			f.Wobble = off
+		}
 	}
 	return f, nil
 }
@@ -85,6 +106,9 @@ func Find(f *Facts) []Finding {
 			if one.Mends == nil {
 				one.Mends = []Mend{}
 			}
+			if one.Parts == nil {
+				one.Parts = []string{}
+			}
 			out = append(out, one)
 		}
 	}
@@ -108,15 +132,11 @@ func Judge(f *Facts) Verdict {
 	}
 	worst := loop.Gap{}
 	for _, g := range f.Seam.Gaps {
-		if g.Pixels > worst.Pixels || worst.Pixels == 0 && g.Change > worst.Change {
+		if g.Pixels > worst.Pixels || worst.Pixels <= loop.Proved && g.Change > worst.Change {
 			worst = g
 		}
 	}
-	name := "Something"
-	if p := s.Part(worst.Part); p != nil {
-		name = p.Name
-	}
-	return Verdict{false, fmt.Sprintf("The loop does not close: %s %s where it begins anew.", name, jump(worst))}
+	return Verdict{false, fmt.Sprintf("The loop does not close: %s %s where it begins anew.", f.name(worst.Part), jump(worst))}
 }
 
 // jump says how far something jumps.
@@ -125,6 +145,14 @@ func jump(g loop.Gap) string {
 		return fmt.Sprintf("jumps by %.1f px", g.Pixels)
 	}
 	return fmt.Sprintf("changes by %.2g %%", g.Change*100)
+}
+
+// number is the gap as findings have it: pixels of the format, or percent of a change of light or colour.
+func number(g loop.Gap) (float64, string) {
+	if g.Pixels > loop.Proved {
+		return g.Pixels, "px"
+	}
+	return g.Change * 100, "%"
 }
 
 // Edits returns a mend of a move as edits.
@@ -154,4 +182,13 @@ func MendsOf(c *loop.Closing) []Mend {
 	return []Mend{}
 }
 
-func frame(v float64) *float64 { return &v }
+// frame is a place in time, as findings have it.
+func frame(v float64) *[2]float64 { return &[2]float64{v, v} }
+
+// name is what a part is called in sentences.
+func (f *Facts) name(id string) string {
+	if p := f.Pose.Shot.Part(id); p != nil {
+		return p.Name
+	}
+	return "something"
+}

@@ -13,19 +13,23 @@ import (
 	"perigyre/core/shot"
 )
 
+// nothing has no files, and shapes as they are made.
 type nothing struct{}
 
-func (nothing) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
-
-func (nothing) Support(p *shot.Part) (*mesh.Support, error) {
+func (nothing) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
 	if made := p.Shaped(); made != nil {
-		var points []geom.Vec3
-		for _, p := range made.Build().Positions {
-			points = append(points, geom.Vec3{float64(p[0]), float64(p[1]), float64(p[2])})
+		m := made.Build()
+		for _, v := range m.Positions {
+			points = append(points, geom.V3(v))
 		}
-		return mesh.NewSupport(points), nil
+		return points, m.Indices, nil
 	}
-	return mesh.NewSupport(nil), nil
+	return nil, nil, nil
+}
+
+func (n nothing) Support(p *shot.Part) (*mesh.Support, error) {
+	points, _, err := n.Surface(p)
+	return mesh.NewSupport(points), err
 }
 
 // box is a shot of a box with moves, before a camera that stands still and does not follow.
@@ -52,7 +56,7 @@ func measure(t *testing.T, s *shot.Shot) (*Facts, []Finding) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := Measure(u)
+	f, err := Measure(u, nothing{}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -175,8 +179,8 @@ func TestEveryFindingIsFound(t *testing.T) {
 		"nothing wrong":     {kind: ""},
 		"no camera":         {change: func(s *shot.Shot) { s.Camera = "" }, kind: "camera", weight: Blocks, title: "No camera"},
 		"everything hidden": {change: func(s *shot.Shot) { s.Parts[0].Hidden = true }, kind: "empty", weight: Blocks, title: "Nothing to see"},
-		"cut off":           {change: func(s *shot.Shot) { s.Parts[0].Rest.Position[0] = 1.4 }, kind: "margin", weight: Blocks, title: "Cut off at the right"},
-		"in the margin":     {change: func(s *shot.Shot) { s.Parts[0].Rest.Position[1] = -1.25 }, kind: "margin", weight: Look, title: "Within the margin at the bottom"},
+		"cut off":           {change: func(s *shot.Shot) { s.Parts[0].Rest.Position[0] = 1.4 }, kind: "margin", weight: Blocks, title: "Box is cut off at the right"},
+		"in the margin":     {change: func(s *shot.Shot) { s.Parts[0].Rest.Position[1] = -1.25 }, kind: "margin", weight: Look, title: "Box is within the margin at the bottom"},
 		"far away":          {change: func(s *shot.Shot) { s.Parts[1].Rest.Position[2] = 9 }, kind: "small", weight: Look, title: "Much of the picture is empty"},
 		"off the axis":      {facts: func(f *Facts) { f.Wobble = &wobble }, kind: "wobble", weight: Look, title: "The turntable wobbles"},
 		"eased": {change: func(s *shot.Shot) {
@@ -188,7 +192,7 @@ func TestEveryFindingIsFound(t *testing.T) {
 			m := material.Default()
 			m.ID, m.BaseColorTexture = "m", &material.Texture{Missing: "blue.png"}
 			s.Materials, s.Parts[0].Materials = []material.Material{m}, []string{"m"}
-		}, kind: "texture", weight: Look},
+		}, kind: "texture", weight: Blocks},
 	} {
 		s := box()
 		s.Parts[0].Shape.Size = geom.Vec3{1.4, 1, 0.2} // much of the picture; a box stands on y = 0

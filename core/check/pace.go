@@ -28,7 +28,7 @@ func init() {
 					continue
 				}
 				out = append(out, Finding{
-					Kind: "pace", Weight: Look, Part: p.ID, Frame: frame(0), Title: fmt.Sprintf("%s slows down each lap", p.Name),
+					Kind: "pace", Weight: Look, Parts: []string{p.ID}, Frames: f.seam(), Title: fmt.Sprintf("%s slows down each lap", p.Name),
 					Why:   fmt.Sprintf("Its %s goes round over the whole loop and is not at constant speed, so that it stutters where the loop begins anew.", m.Kind),
 					Mends: []Mend{{"Constant speed", []edit.Edit{{Change: &edit.SetMove{Move: m.ID, Patch: edit.Patch(`{"pace":{"kind":"constant","way":null,"power":null,"bezier":null,"spring":null,"curve":null}}`)}}}}},
 				})

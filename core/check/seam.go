@@ -27,6 +27,7 @@ func init() {
 				continue
 			}
 			causes := false
+			value, unit := number(g)
 			for i := x.Part(g.Part); i >= 0; i = x.Parent(i) {
 				for _, c := range open[s.Parts[i].ID] {
 					causes = true
@@ -35,7 +36,7 @@ func init() {
 					}
 					told[c.Part+" "+c.Move] = true
 					out = append(out, Finding{
-						Kind: "seam", Weight: Blocks, Title: s.Parts[i].Name + " jumps at the seam", Part: c.Part, Frame: frame(0), Mends: mendsOf(c),
+						Kind: "seam", Weight: Blocks, Title: s.Parts[i].Name + " jumps at the seam", Parts: []string{c.Part}, Frames: f.seam(), Value: value, Unit: unit, Mends: mendsOf(c),
 						Why: fmt.Sprintf("It %s; in the picture %s %s. The loop would hitch once each time round.", c.Words, s.Parts[x.Part(g.Part)].Name, jump(g)),
 					})
 				}
@@ -49,9 +50,13 @@ func init() {
 	})
 }
 
+// seam is where the loop begins anew: from its last frame over to its first.
+func (f *Facts) seam() *[2]float64 { return &[2]float64{float64(f.Pose.Shot.Frames - 1), 0} }
+
 // other is a jump that no move of the part itself, or of what it is in, explains: what the camera does, or what it follows.
 func other(f *Facts, g loop.Gap) Finding {
-	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Parts[f.Pose.Index.Part(g.Part)].Name + " jumps at the seam", Part: g.Part, Frame: frame(0)}
+	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Parts[f.Pose.Index.Part(g.Part)].Name + " jumps at the seam", Parts: []string{g.Part}, Frames: f.seam()}
+	out.Value, out.Unit = number(g)
 	out.Why = fmt.Sprintf("In the picture it %s where the loop begins anew, by what the camera or another part does.", jump(g))
 	for k := range f.Closings {
 		if c := &f.Closings[k]; !c.Closes {

@@ -15,7 +15,7 @@ func init() {
 				}
 				told[t.Missing] = true
 				out = append(out, Finding{
-					Kind: "texture", Weight: Look, Title: "Missing: " + t.Missing,
+					Kind: "texture", Weight: Blocks, Value: 1, Unit: "file", Title: "Missing: " + t.Missing,
 					Why: fmt.Sprintf("%s refers to it, and it did not come along. A bold checker stands in for a missing base colour; other textures are left out. Bring in finds it when you point to its folder.", m.Name),
 				})
 			}

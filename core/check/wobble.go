@@ -16,7 +16,7 @@ func init() {
 			return nil
 		}
 		return []Finding{{
-			Kind: "wobble", Weight: Look, Title: "The turntable wobbles",
+			Kind: "wobble", Weight: Look, Title: "The turntable wobbles", Value: *f.Wobble * 1000, Unit: "mm",
 			Why: fmt.Sprintf("The middle of what turns is %s off the axis.", loop.Distance(*f.Wobble)),
 		}}
 	})

@@ -138,52 +138,6 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 // Bends reports whether the body's own points move in its carrier's frame.
 func (b *Body) Bends() bool { return b.flexed != nil || b.swarm != nil }
 
-// Apart calls visit with points of the body in its carrier's frame, as they are at the last moment of the shot and as they
-// are on frame 0: those that reach furthest of a rigid one, all of one that bends, the middles and sides of copies.
-func (b *Body) Apart(e *pose.Evaluator, visit func(before, after geom.Vec3)) {
-	switch {
-	case b.flexed != nil:
-		f := b.flexed
-		was, is := make([]geom.Vec3, len(f.points)), make([]geom.Vec3, len(f.points))
-		e.BendAllBeforeSeam(f.part, f.points, was)
-		e.BendAll(f.part, 0, f.points, is)
-		for k := range was {
-			visit(f.own.Point(was[k]), f.own.Point(is[k]))
-		}
-	case b.swarm != nil:
-		w := b.swarm
-		was, err1 := w.at(e, e.LastCopies)
-		is, err2 := w.at(e, e.FirstCopies)
-		if err1 != nil || err2 != nil || len(was) != len(is) {
-			return
-		}
-		for k := range was {
-			for axis := range 7 {
-				p := w.middle
-				if axis > 0 {
-					p[(axis-1)/2] += w.radius * float64(axis%2*2-1)
-				}
-				visit(was[k].Point(p), is[k].Point(p))
-			}
-		}
-	default:
-		for _, p := range b.Reach.Extremes() {
-			visit(p, p)
-		}
-	}
-}
-
-// at returns the places of the copies at the moment that copies gives.
-func (w *swarm) at(e *pose.Evaluator, copies func(pose.Surfaces) ([]pose.Copied, error)) ([]geom.Mat4, error) {
-	all, err := copies(w.g)
-	for _, c := range all {
-		if c.Spread == w.spread && c.Part == w.part {
-			return c.Places, err
-		}
-	}
-	return nil, err
-}
-
 // gather puts the copies that move by themselves where they are at a time, and bends what bends.
 func gather(e *pose.Evaluator, bodies []Body, t float64, world []geom.Mat4) error {
 	if t == math.Floor(t) { // between frames what bends is as on the frame before

@@ -92,6 +92,7 @@ type Margins struct {
 	Tightest float64 `json:"tightest"` // percent of the format's width or height; below 0 something is cut off
 	Frame    float64 `json:"frame"`    // when
 	Side     string  `json:"side"`     // left, right, top or bottom
+	Part     string  `json:"part"`     // what is nearest to it
 	Filled   float64 `json:"filled"`   // share of the width or height, whichever is more, that is used over the whole move, percent
 }
 
@@ -181,7 +182,7 @@ func (u *Subject) Margins() (Margins, bool, error) {
 	out := Margins{Tightest: math.Inf(1), Filled: 50 * math.Max(edge[0].far+edge[1].far, edge[2].far+edge[3].far)}
 	for k, x := range edge {
 		if room := (1 - x.far) * 50; room < out.Tightest {
-			out.Tightest, out.Frame, out.Side = room, x.when, sides[k]
+			out.Tightest, out.Frame, out.Side, out.Part = room, x.when, sides[k], s.Parts[u.Bodies[x.body].Part].ID
 		}
 	}
 	return out, true, nil

@@ -4,7 +4,6 @@ import (
 	"math"
 	"testing"
 
-	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/move"
@@ -12,15 +11,17 @@ import (
 	"perigyre/core/shot"
 )
 
-type points []geom.Vec3
+type shapes struct{}
 
-func (points) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
-
-func (g points) Support(p *shot.Part) (*mesh.Support, error) {
-	if p.ID == "thing" {
-		return mesh.NewSupport(g), nil
+func (shapes) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
+	if made := p.Shaped(); made != nil {
+		m := made.Build()
+		for _, v := range m.Positions {
+			points = append(points, geom.V3(v))
+		}
+		return points, m.Indices, nil
 	}
-	return mesh.NewSupport(nil), nil
+	return nil, nil, nil
 }
 
 func withMove(m shot.Move) *shot.Shot {
@@ -28,6 +29,7 @@ func withMove(m shot.Move) *shot.Shot {
 	m.ID = "m"
 	s.Parts = []shot.Part{
 		{ID: "thing", Name: "Thing", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{m}},
+		{ID: "body", Name: "Body", Parent: "thing", Kind: shot.Made, Rest: shot.AtRest, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{0.6, 0.5, 0.4}}},
 		{ID: "cam", Name: "Camera", Kind: shot.Camera, Rest: shot.Rest{Position: geom.Vec3{0, 0, 4}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
 			Camera: &shot.Lens{Focal: 50, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger, Margin: 8}},
 	}
@@ -46,7 +48,6 @@ func float(period float64) shot.Move {
 // What Closings says in words must be what the poses do: the gap in pixels is nothing exactly where
 // every move is said to close, and every mend that is offered closes.
 func TestClosingsAgreeWithTheSeam(t *testing.T) {
-	g := points{{0.3, 0, 0}, {-0.3, 0.5, 0.2}, {0, 0.1, -0.4}}
 	for _, c := range []struct {
 		name   string
 		move   shot.Move
@@ -78,8 +79,11 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 		}
 		check := func(s *shot.Shot) (bool, float64) {
 			e := pose.New(s)
-			bodies, _ := framing.Bodies(e, g)
-			return Closings(e)[0].Closes, Prove(e, bodies).Gaps[0].Pixels
+			seam, err := Prove(e, shapes{}, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return Closings(e)[0].Closes, seam.Gaps[0].Pixels
 		}
 		closes, gap := check(s)
 		if closes != c.closes || closes != (gap < Proved) {
@@ -111,13 +115,13 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 // d 50/36 of the width.
 func TestSeamGapInPixels(t *testing.T) {
 	s := withMove(turn(0.25, nil, shot.Stays))
-	s.Parts[1].Rest.Position = geom.Vec3{0, 0, 1}
+	s.Parts[1].Shape.Size = geom.Vec3{0.02, 1e-6, 1e-6}
+	s.Parts[2].Rest.Position = geom.Vec3{0, 0, 1}
 	e := pose.New(s)
-	bodies, _ := framing.Bodies(e, points{{0, 0, 0}, {0.01, 0, 0}})
 	// A quarter turn clockwise takes (0.01, 0, 0) to (0, 0, 0.01).
 	want := 0.01 * 50 / 36 * 1080
-	if got := Prove(e, bodies).Gaps[0].Pixels; math.Abs(got-want) > 1e-6 {
-		t.Errorf("gap is %g px, by hand %g", got, want)
+	if seam, err := Prove(e, shapes{}, nil); err != nil || math.Abs(seam.Gaps[0].Pixels-want) > 1e-2 {
+		t.Errorf("gaps are %+v px, by hand %g, %v", seam, want, err)
 	}
 }
 
@@ -125,18 +129,16 @@ func TestSeamGapInPixels(t *testing.T) {
 // though neither comes back by itself; a part and its camera that go along together close; pins that do not come back do
 // not.
 func TestTheSeamIsWhatIsSeen(t *testing.T) {
-	g := points{{0.3, 0, 0}, {-0.3, 0.5, 0.2}, {0, 0.1, -0.4}}
 	prove := func(s *shot.Shot) Seam {
 		t.Helper()
 		if err := s.Validate(); err != nil {
 			t.Fatal(err)
 		}
-		e := pose.New(s)
-		bodies, err := framing.Bodies(e, g)
+		seam, err := Prove(pose.New(s), shapes{}, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return Prove(e, bodies)
+		return seam
 	}
 	arm := withMove(turn(0.25, &shot.Span{From: 0, To: 48}, shot.Stays))
 	back := turn(-0.25, &shot.Span{From: 48, To: 96}, shot.Stays)
@@ -155,7 +157,7 @@ func TestTheSeamIsWhatIsSeen(t *testing.T) {
 	}
 	same := along.Parts[0].Moves[0].Clone()
 	same.ID = "camera"
-	along.Parts[1].Moves = []shot.Move{same}
+	along.Parts[2].Moves = []shot.Move{same}
 	if s := prove(along); !s.Closes {
 		t.Errorf("a part that the camera keeps pace with: %+v", s)
 	}

@@ -1,12 +1,15 @@
 package loop
 
 import (
+	"cmp"
+	"fmt"
 	"math"
+	"slices"
 
-	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/motion"
 	"perigyre/core/pose"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 )
 
@@ -29,76 +32,461 @@ type Seam struct {
 	Gaps   []Gap `json:"gaps"` // of all that moves or changes, in the order of the document
 }
 
-// Prove compares what the render camera sees where frame N would be with what it sees on frame 0: every body that moves,
-// bent ones and copies too, and everything that changes looks or lights. The jump of a rigid body is taken at the points
-// that reach furthest in 26 directions, so that it is exact for boxes and near it for other shapes. A shot that ends has
-// no seam, and one without a camera is seen by nobody: both close.
-func Prove(e *pose.Evaluator, bodies []framing.Body) Seam {
+// Surface gives the triangles of parts, each in its own frame.
+type Surface = pose.Surfaces
+
+// Prove compares what the render camera sees where frame N would be with what it sees on frame 0: the scenes of both, with
+// everything that a picture depends on. A shot that ends has no seam, and one without a camera is seen by nobody: both close.
+func Prove(e *pose.Evaluator, g Surface, sym scene.Symmetry) (Seam, error) {
+	if e.Shot.Ending != shot.Loop {
+		return Seam{Closes: true, Gaps: []Gap{}}, nil
+	}
+	return Between(e, motion.BeforeSeam(e.Shot), motion.At(e.Shot, 0), g, sym)
+}
+
+// Between compares what the render camera sees at two times. Bodies count where they lie in the picture at either, by all
+// points of their surfaces; what stands where an equal one stood, or as its own symmetry lets it stand, has not moved, and
+// neither has what goes along with the camera. Light counts by where it comes from, seen from the camera.
+func Between(e *pose.Evaluator, before, after motion.Time, g Surface, sym scene.Symmetry) (Seam, error) {
 	out := Seam{Closes: true, Gaps: []Gap{}}
 	s := e.Shot
 	cam := e.Index.Part(s.Camera)
-	if s.Ending != shot.Loop || cam < 0 {
-		return out
+	if cam < 0 {
+		return out, nil
 	}
-	view := framing.Optics(s.Parts[cam].Camera, s.Format)
-	before, after := e.BeforeSeam(), e.At(0)
-	eyes := [2]geom.Mat4{}
-	eyes[0], _ = before[cam].Inverse()
-	eyes[1], _ = after[cam].Inverse()
-	apart := func(a, b geom.Vec3) float64 { // of a point before and after, in the room
-		var seen [2]geom.Vec2
-		for k, p := range [2]geom.Vec3{a, b} {
-			q := eyes[k].Point(p)
-			q[2] = math.Min(q[2], -1e-9)
-			x, y, _ := view.Seen(q)
-			seen[k] = geom.Vec2{x * float64(s.Format.Width) / 2, y * float64(s.Format.Height) / 2}
+	p := pair{e: e, g: g, sym: sym, cam: cam, carrier: e.Carrier(), gaps: map[int]*Gap{}, surfaces: map[int]*surface{}}
+	for k, t := range [2]motion.Time{before, after} {
+		sc, owners, err := scene.Moment(e, t, g)
+		if err != nil {
+			return out, err
 		}
-		return seen[0].Sub(seen[1]).Len()
+		eye, ok := sc.Camera.At.Inverse()
+		if !ok {
+			return out, fmt.Errorf("the camera has no place to look from")
+		}
+		p.side[k] = side{Scene: sc, owners: owners, eye: eye}
 	}
-	gaps := map[int]*Gap{}
-	gap := func(part int) *Gap {
-		if gaps[part] == nil {
-			gaps[part] = &Gap{Part: s.Parts[part].ID}
-		}
-		return gaps[part]
+	if err := p.bodies(); err != nil {
+		return out, err
 	}
-	moves := cam >= 0 && before[cam] != after[cam]
-	for k := range bodies {
-		b := &bodies[k]
-		part := b.Part
-		if b.Carrier < 0 && !moves && !b.Bends() {
-			continue
-		}
-		was, is := geom.Identity, geom.Identity
-		if b.Carrier >= 0 {
-			was, is = before[b.Carrier], after[b.Carrier]
-		}
-		g := gap(part)
-		b.Apart(e, func(p, q geom.Vec3) { g.Pixels = math.Max(g.Pixels, apart(was.Point(p), is.Point(q))) })
-	}
-	if a, b := e.LooksBeforeSeam(), e.Looks(0); a != nil {
-		for i := range a {
-			if a[i] != motion.AsItIs || b[i] != motion.AsItIs {
-				gap(i).Change = a[i].Apart(b[i])
-			}
-		}
-	}
+	p.lights()
+	p.rest()
 	for i := range s.Parts {
-		if s.Parts[i].Kind == shot.Light && before[i] != after[i] {
-			far := 0.0
-			for k := range before[i] {
-				far = math.Max(far, math.Abs(before[i][k]-after[i][k]))
-			}
-			if far > maxShare {
-				gap(i).Change = math.Max(gap(i).Change, far)
-			}
-		}
-	}
-	for i := range s.Parts {
-		if g := gaps[i]; g != nil {
+		if g := p.gaps[i]; g != nil {
 			out.Gaps = append(out.Gaps, *g)
 			out.Closes = out.Closes && !g.Jumps()
 		}
 	}
-	return out
+	return out, nil
+}
+
+// side is a moment that is compared, and the matrix from the room to what its camera sees.
+type side struct {
+	*scene.Scene
+	owners *scene.Owners
+	eye    geom.Mat4
+}
+
+// pair is two moments that are compared.
+type pair struct {
+	e        *pose.Evaluator
+	g        Surface
+	sym      scene.Symmetry
+	cam      int
+	carrier  []int
+	side     [2]side
+	gaps     map[int]*Gap
+	surfaces map[int]*surface // of parts, as far as they have been asked for
+}
+
+func (p *pair) gap(part int) *Gap {
+	if p.gaps[part] == nil {
+		p.gaps[part] = &Gap{Part: p.e.Shot.Parts[part].ID}
+	}
+	return p.gaps[part]
+}
+
+// changes notes that a part looks or lights otherwise.
+func (p *pair) changes(part int, by float64) {
+	if by > 0 {
+		g := p.gap(part)
+		g.Change = math.Max(g.Change, math.Min(by, 1e9))
+	}
+}
+
+// jumps notes that a body moves in the picture: by what carries it, or by the camera where it stands still in the room.
+func (p *pair) jumps(of scene.Owner, still bool, pixels float64) {
+	part := of.Carrier
+	switch {
+	case still && p.side[0].eye != p.side[1].eye:
+		part = p.cam
+	case of.Part == of.Carrier && p.carrier[of.Part] >= 0 && len(p.e.Bends(of.Part)) == 0:
+		part = p.carrier[of.Part]
+	case still && pixels == 0:
+		return
+	}
+	g := p.gap(part)
+	g.Pixels = math.Max(g.Pixels, pixels)
+}
+
+// lost is a body that does not stand where it stood.
+type lost struct {
+	at    int
+	jump  float64
+	still bool
+	from  geom.Vec3 // its middle before and after, as the camera sees it
+	to    geom.Vec3
+}
+
+// bodies matches the bodies of both moments. One that stands as itself or as an equal one stood has not moved.
+func (p *pair) bodies() error {
+	a, b := p.side[0].Bodies, p.side[1].Bodies
+	if len(a) != len(b) {
+		return fmt.Errorf("%d bodies are seen at one time, and %d at another", len(a), len(b))
+	}
+	groups := map[string][]lost{}
+	var order []string
+	for i := range a {
+		of := p.side[0].owners.Bodies[i]
+		still := scene.Apart(a[i].At, b[i].At) < maxWay && len(a[i].Bends) == 0
+		p.changes(of.Part, scene.Apart(a[i].Surfaces, b[i].Surfaces))
+		jump, err := p.between(&a[i], &b[i], of)
+		if err != nil {
+			return err
+		}
+		if jump <= Proved || len(a[i].Bends) > 0 {
+			p.jumps(of, still, jump)
+			continue
+		}
+		sf, err := p.surface(of.Part)
+		if err != nil {
+			return err
+		}
+		key := fmt.Sprint(a[i].Mesh.Asset, a[i].Mesh.Index, len(a[i].Surfaces))
+		if s := a[i].Mesh.Shape; s != nil {
+			key = s.Key()
+		}
+		if groups[key] == nil {
+			order = append(order, key)
+		}
+		groups[key] = append(groups[key], lost{i, jump, still, p.side[0].eye.Mul(a[i].At).Point(sf.middle), p.side[1].eye.Mul(b[i].At).Point(sf.middle)})
+	}
+	for _, key := range order {
+		if err := p.match(groups[key]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// match finds which of equal bodies stand in each other's places.
+func (p *pair) match(list []lost) error {
+	a, b := p.side[0].Bodies, p.side[1].Bodies
+	free := slices.Clone(list) // places of the second moment, from left to right
+	slices.SortFunc(free, func(x, y lost) int { return cmp.Compare(x.to[0], y.to[0]) })
+	taken := make([]bool, len(free))
+	for _, l := range list {
+		of := p.side[0].owners.Bodies[l.at]
+		near := 4*Proved*p.pixel(-l.from[2]) + 1e-12
+		first, _ := slices.BinarySearchFunc(free, l.from[0]-near, func(x lost, v float64) int { return cmp.Compare(x.to[0], v) })
+		found := false
+		for k := first; k < len(free) && free[k].to[0] <= l.from[0]+near && !found; k++ {
+			f := &free[k]
+			if taken[k] || f.at == l.at || f.to.Sub(l.from).Len() > 2*near || !p.side[0].alikeCut(l.at, f.at) || scene.Apart(a[l.at].Surfaces, b[f.at].Surfaces) > maxShare {
+				continue
+			}
+			jump, err := p.between(&a[l.at], &b[f.at], of)
+			if err != nil {
+				return err
+			}
+			if jump <= Proved {
+				taken[k], found = true, true
+			}
+		}
+		if seen, err := p.seen(0, &a[l.at], of); err != nil {
+			return err
+		} else if found || !seen {
+			p.jumps(of, l.still, 0)
+		} else { // it is gone from where it stood
+			p.jumps(of, l.still, l.jump)
+		}
+	}
+	for k, f := range free {
+		of := p.side[1].owners.Bodies[f.at]
+		if seen, err := p.seen(1, &b[f.at], of); err != nil {
+			return err
+		} else if seen && !taken[k] { // it stands where nothing stood
+			p.jumps(of, f.still, f.jump)
+		}
+	}
+	return nil
+}
+
+// pixel is how large a pixel is at a depth, metres.
+func (p *pair) pixel(depth float64) float64 {
+	c := p.side[0].Camera
+	if !c.Flat {
+		depth = math.Max(depth, 1e-9)
+	} else {
+		depth = 1
+	}
+	return 2 * c.Width * depth / float64(p.e.Shot.Format.Width)
+}
+
+// alikeCut reports whether two bodies are opened by the same cutters.
+func (s *side) alikeCut(i, k int) bool {
+	for c := range s.Cutters {
+		if s.Cutters[c].Bodies[i] != s.Cutters[c].Bodies[k] {
+			return false
+		}
+	}
+	return true
+}
+
+// surface is what a part looks like in its own frame.
+type surface struct {
+	points    []geom.Vec3 // each once
+	triangles [][3]geom.Vec3
+	middle    geom.Vec3
+}
+
+func (p *pair) surface(part int) (*surface, error) {
+	if got := p.surfaces[part]; got != nil {
+		return got, nil
+	}
+	list, of, err := p.g.Surface(&p.e.Shot.Parts[part])
+	if err != nil {
+		return nil, err
+	}
+	out := &surface{}
+	once := make(map[geom.Vec3]bool, len(list))
+	for _, q := range list {
+		if !once[q] {
+			once[q] = true
+			out.points = append(out.points, q)
+			out.middle = out.middle.Add(q)
+		}
+	}
+	out.middle = out.middle.Mul(1 / math.Max(1, float64(len(out.points))))
+	for k := 0; k+2 < len(of); k += 3 {
+		out.triangles = append(out.triangles, [3]geom.Vec3{list[of[k]], list[of[k+1]], list[of[k+2]]})
+	}
+	p.surfaces[part] = out
+	return out, nil
+}
+
+// between returns by how many pixels the surface of a body moves from one moment to the other, where it is seen: 0 where none
+// of it is.
+func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
+	u, v := p.side[0].eye.Mul(a.At), p.side[1].eye.Mul(b.At)
+	if len(a.Bends) == 0 && u == v && p.lensesAlike() {
+		return 0, nil
+	}
+	sf, err := p.surface(of.Part)
+	if err != nil {
+		return 0, err
+	}
+	if len(a.Bends) > 0 {
+		bent := make([]geom.Vec3, len(sf.points))
+		straight := make([]geom.Vec3, len(sf.points))
+		for k, q := range sf.points {
+			straight[k], bent[k] = u.Point(a.Point(q, angle)), v.Point(b.Point(q, angle))
+		}
+		most := 0.0
+		for k := range bent {
+			most = math.Max(most, p.apart(straight[k], bent[k]))
+		}
+		return most, nil
+	}
+	most := p.moved(sf, u, v)
+	if most <= Proved || p.sym == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
+		return most, nil
+	}
+	turns, axis, through, _ := p.sym.Turns(a.Mesh)
+	about := geom.Vec3{}
+	about[axis] = 1
+	for n := 1; n < turns && most > Proved; n++ {
+		q := geom.AxisAngle(about, 2*math.Pi*float64(n)/float64(turns))
+		turned := v.Mul(geom.Translation(through)).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(through.Mul(-1)))
+		most = math.Min(most, p.moved(sf, u, turned))
+	}
+	return most, nil
+}
+
+func angle(d *scene.Bend) float64 { return d.Angle }
+
+// lensesAlike reports whether the lens sees as wide at both moments.
+func (p *pair) lensesAlike() bool {
+	a, b := p.side[0].Camera, p.side[1].Camera
+	return a.Width == b.Width && a.Height == b.Height && a.X == b.X && a.Y == b.Y
+}
+
+// apart returns how far a point moves in the picture, in pixels; 0 where it is in it at neither moment.
+func (p *pair) apart(before, after geom.Vec3) float64 {
+	f := p.e.Shot.Format
+	x, inA := p.side[0].Camera.Sees(before)
+	y, inB := p.side[1].Camera.Sees(after)
+	if !inA && !inB {
+		return 0
+	}
+	d := x.Sub(y)
+	return math.Hypot(d[0]*float64(f.Width)/2, d[1]*float64(f.Height)/2)
+}
+
+// moved returns the most that a surface moves in the picture, of what is in it before or after: its points, and where triangles
+// reach out of it, the corners of what is inside.
+func (p *pair) moved(sf *surface, u, v geom.Mat4) (most float64) {
+	for _, q := range sf.points {
+		most = math.Max(most, p.apart(u.Point(q), v.Point(q)))
+	}
+	for k, m := range [2]geom.Mat4{u, v} {
+		c := p.side[k].Camera
+		for _, t := range sf.triangles {
+			at := [3]geom.Vec3{m.Point(t[0]), m.Point(t[1]), m.Point(t[2])}
+			_, a := c.Sees(at[0])
+			_, b := c.Sees(at[1])
+			_, d := c.Sees(at[2])
+			if a && b && d {
+				continue
+			}
+			for _, share := range c.Clip(at) {
+				q := t[0].Mul(share[0]).Add(t[1].Mul(share[1])).Add(t[2].Mul(share[2]))
+				most = math.Max(most, p.apart(u.Point(q), v.Point(q)))
+			}
+		}
+	}
+	return most
+}
+
+// seen reports whether some of a body is in the picture.
+func (p *pair) seen(k int, b *scene.Body, of scene.Owner) (bool, error) {
+	sf, err := p.surface(of.Part)
+	if err != nil {
+		return false, err
+	}
+	m, c := p.side[k].eye.Mul(b.At), p.side[k].Camera
+	if slices.ContainsFunc(sf.points, func(q geom.Vec3) bool { _, in := c.Sees(m.Point(q)); return in }) {
+		return true, nil
+	}
+	return slices.ContainsFunc(sf.triangles, func(t [3]geom.Vec3) bool {
+		return c.Clip([3]geom.Vec3{m.Point(t[0]), m.Point(t[1]), m.Point(t[2])}) != nil
+	}), nil
+}
+
+// lights compares what gives light, seen from the camera: how bright it is, and from where it comes, against how far it is.
+func (p *pair) lights() {
+	a, b := p.side[0].Lights, p.side[1].Lights
+	turned := p.side[0].eye != p.side[1].eye
+	for k := 0; k < len(a) && k < len(b); k++ {
+		of := p.side[0].owners.Lights[k]
+		x, y := a[k], b[k]
+		m, n := p.side[0].eye.Mul(x.At), p.side[1].eye.Mul(y.At)
+		still := scene.Apart(x.At, y.At) < maxWay
+		x.At, y.At = geom.Mat4{}, geom.Mat4{}
+		p.changes(of, scene.Apart(x, y))
+		by := 0.0
+		far := math.Max(1e-9, math.Max(m.Column(3).Len(), n.Column(3).Len()))
+		if x.Kind != scene.Sun {
+			by = m.Column(3).Sub(n.Column(3)).Len() / far
+		}
+		if x.Kind != scene.Bulb { // which shines to all sides
+			for c := range 3 {
+				if (x.Kind == scene.Sun || x.Kind == scene.Spot || x.Kind == scene.Round) && c < 2 {
+					continue // round about the way that it shines
+				}
+				by = math.Max(by, m.Column(c).Sub(n.Column(c)).Len())
+			}
+		}
+		switch {
+		case by == 0:
+		case still && turned:
+			p.changes(p.cam, by)
+		default:
+			p.changes(of, by)
+		}
+	}
+	s, t := p.side[0].Sky, p.side[1].Sky
+	up := geom.Vec3{0, 1, 0}
+	from, to := s.Rotation, t.Rotation
+	s.Rotation, t.Rotation = geom.Quat{}, geom.Quat{}
+	by := scene.Apart(s, t)
+	if s.Picture != "" || s.Zenith != s.Horizon || s.Horizon != s.Ground {
+		axes := []geom.Vec3{{1, 0, 0}, up, {0, 0, 1}}
+		if s.Picture == "" {
+			axes = axes[1:2]
+		}
+		for _, d := range axes {
+			by = math.Max(by, p.side[0].eye.Vector(from.Rotate(d)).Sub(p.side[1].eye.Vector(to.Rotate(d))).Len())
+		}
+	}
+	part := p.cam
+	if i := p.e.Index.Part(p.e.Shot.Environment.Bound); i >= 0 && from != to {
+		part = i
+	}
+	p.changes(part, by)
+}
+
+// rest compares the lens, where it is focused, the floor and the cutters.
+func (p *pair) rest() {
+	a, b := *p.side[0].Camera, *p.side[1].Camera
+	sharp := func(k int, c *scene.Camera) float64 { // along the view axis
+		if c.FocusOn == nil {
+			return c.Focus
+		}
+		return c.Focus - p.side[k].eye.Point(*c.FocusOn)[2]
+	}
+	by := 0.0
+	if f, g := sharp(0, &a), sharp(1, &b); a.Aperture > 0 && f != g {
+		by = math.Abs(f-g) / math.Max(1e-9, math.Abs(f))
+	}
+	a.At, b.At, a.FocusOn, b.FocusOn, a.Focus, b.Focus = geom.Mat4{}, geom.Mat4{}, nil, nil, 0, 0
+	p.changes(p.cam, math.Max(by, scene.Apart(a, b)))
+	if x, y := p.side[0].Floor, p.side[1].Floor; x != nil && y != nil { // the plane, as the cameras see it
+		up := geom.Vec3{0, 1, 0}
+		on := func(k int, h float64) (geom.Vec3, float64) {
+			n := p.side[k].eye.Vector(up)
+			return n, n.Dot(p.side[k].eye.Point(geom.Vec3{0, h, 0}))
+		}
+		n, d := on(0, *x)
+		m, c := on(1, *y)
+		p.changes(p.cam, math.Max(n.Sub(m).Len(), math.Abs(d-c)/math.Max(1, math.Abs(d))))
+	}
+	for k := range min(len(p.side[0].Cutters), len(p.side[1].Cutters)) {
+		x, y := p.side[0].Cutters[k], p.side[1].Cutters[k]
+		u, v := p.side[0].eye.Mul(x.At), p.side[1].eye.Mul(y.At)
+		still := scene.Apart(x.At, y.At) < maxWay
+		of := p.side[0].owners.Cutters[k]
+		r := x.Size.Mul(0.5).Add(geom.Vec3{x.Radius, x.Radius, x.Radius})
+		var corners []geom.Vec3
+		for c := range 8 {
+			q := r
+			for axis := range q {
+				if c>>axis&1 == 1 {
+					q[axis] = -q[axis]
+				}
+			}
+			corners = append(corners, q)
+		}
+		// What is cut may be seen though the corners are not: all that lie before the camera count.
+		p.jumps(scene.Owner{Part: of, Carrier: of}, still, p.anywhere(corners, u, v))
+		for n := range min(len(x.Of), len(y.Of)) {
+			a, b := p.side[0].eye.Mul(x.Of[n].At), p.side[1].eye.Mul(y.Of[n].At)
+			p.jumps(scene.Owner{Part: of, Carrier: of}, x.Of[n].At == y.Of[n].At, p.anywhere([]geom.Vec3{{}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}}, a, b))
+		}
+	}
+}
+
+// anywhere returns the most that points before the camera move, in pixels, in the picture or beside it.
+func (p *pair) anywhere(points []geom.Vec3, u, v geom.Mat4) (most float64) {
+	f := p.e.Shot.Format
+	for _, q := range points {
+		x, y := u.Point(q), v.Point(q)
+		if x[2] < 0 && y[2] < 0 {
+			s, _ := p.side[0].Camera.Sees(x)
+			t, _ := p.side[1].Camera.Sees(y)
+			d := s.Sub(t)
+			most = math.Max(most, math.Hypot(d[0]*float64(f.Width)/2, d[1]*float64(f.Height)/2))
+		}
+	}
+	return most
 }

@@ -141,21 +141,6 @@ func (a *Assembly) Bounds() geom.Box {
 	return box
 }
 
-// Extremes returns points that reach furthest in 26 directions: those to the faces, edges and
-// corners of a cube. They stand for the whole where every point would be too many. They are worked out once.
-func (a *Assembly) Extremes() []geom.Vec3 {
-	a.once.Do(func() {
-		for i := range 27 {
-			d := geom.Vec3{float64(i%3 - 1), float64(i/3%3 - 1), float64(i/9 - 1)}
-			if d != (geom.Vec3{}) && !a.Empty() {
-				_, p := a.Furthest(d)
-				a.extremes = append(a.extremes, p)
-			}
-		}
-	})
-	return a.extremes
-}
-
 // Footprint returns the smallest circle round the projection of all points on the floor: that of a few of
 // them, to which the point that lies furthest outside is added until none does.
 func (a *Assembly) Footprint() geom.Circle {

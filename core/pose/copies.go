@@ -20,20 +20,11 @@ type Copied struct {
 // the parts that are copied are seen in every copy, in each as much later as the copies' delay says. Those
 // scattered on a surface take it from g, and stand where it is then.
 func (e *Evaluator) Spreads(t float64, world []geom.Mat4, g Surfaces) ([]Copied, error) {
-	return e.spreads(motion.At(e.Shot, t), world, g)
+	return e.SpreadsAt(motion.At(e.Shot, t), world, g)
 }
 
-// FirstCopies returns what copies parts show on frame 0, and LastCopies at the last moment of the shot.
-func (e *Evaluator) FirstCopies(g Surfaces) ([]Copied, error) {
-	return e.spreads(motion.At(e.Shot, 0), e.At(0), g)
-}
-
-// LastCopies returns what copies parts show at the last moment of the shot.
-func (e *Evaluator) LastCopies(g Surfaces) ([]Copied, error) {
-	return e.spreads(motion.BeforeSeam(e.Shot), e.BeforeSeam(), g)
-}
-
-func (e *Evaluator) spreads(t motion.Time, world []geom.Mat4, g Surfaces) ([]Copied, error) {
+// SpreadsAt does so for a time.
+func (e *Evaluator) SpreadsAt(t motion.Time, world []geom.Mat4, g Surfaces) ([]Copied, error) {
 	var out []Copied
 	parts := e.Shot.Parts
 	k := e.remembering()

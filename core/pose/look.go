@@ -8,12 +8,10 @@ import (
 )
 
 // Looks returns how every part looks at time t in frames, nil where no move changes any.
-func (e *Evaluator) Looks(t float64) []motion.Look { return e.looksAt(motion.At(e.Shot, t)) }
+func (e *Evaluator) Looks(t float64) []motion.Look { return e.LooksAt(motion.At(e.Shot, t)) }
 
-// LooksBeforeSeam returns how every part looks at the last moment of the shot.
-func (e *Evaluator) LooksBeforeSeam() []motion.Look { return e.looksAt(motion.BeforeSeam(e.Shot)) }
-
-func (e *Evaluator) looksAt(at motion.Time) []motion.Look {
+// LooksAt does so for a time.
+func (e *Evaluator) LooksAt(at motion.Time) []motion.Look {
 	if !e.looks {
 		return nil
 	}
@@ -79,17 +77,9 @@ func (e *Evaluator) Bent(i int, t float64) func(geom.Vec3) geom.Vec3 {
 }
 
 // BendAll writes where points go that are given in the frame of the part's first deformation; they are left in that of
-// the last.
+// its last.
 func (e *Evaluator) BendAll(i int, t float64, from, to []geom.Vec3) {
-	e.bendAll(i, motion.At(e.Shot, t), from, to)
-}
-
-// BendAllBeforeSeam does the same at the last moment of the shot.
-func (e *Evaluator) BendAllBeforeSeam(i int, from, to []geom.Vec3) {
-	e.bendAll(i, motion.BeforeSeam(e.Shot), from, to)
-}
-
-func (e *Evaluator) bendAll(i int, at motion.Time, from, to []geom.Vec3) {
+	at := motion.At(e.Shot, t)
 	for k := range e.bends[i] {
 		f := &e.bends[i][k]
 		bent := f.At(at)

@@ -215,6 +215,9 @@ func Local(p *shot.Part, r shot.Rest) geom.Mat4 {
 // At returns the world matrix of every part at time t in frames. In a loop any t is brought round.
 func (e *Evaluator) At(t float64) []geom.Mat4 { return e.all(motion.At(e.Shot, t)) }
 
+// World returns the world matrix of every part at a time.
+func (e *Evaluator) World(t motion.Time) []geom.Mat4 { return e.all(t) }
+
 // BeforeSeam returns the world matrices at the last moment of the shot: for a loop, where frame N would be if it existed.
 func (e *Evaluator) BeforeSeam() []geom.Mat4 { return e.all(motion.BeforeSeam(e.Shot)) }
 

@@ -32,7 +32,44 @@ const (
 // Resolve returns what a picture of the shot at time t, in frames, depends on, in the one form that all moments have that
 // look the same: see Canonical. Surfaces give what copies are scattered on.
 func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, error) {
-	r := resolver{e: e, s: e.Shot.Dressed(), t: t, hidden: e.Index.Hidden(), world: e.At(t), looks: e.Looks(t), options: o}
+	r := newResolver(e, motion.At(e.Shot, t))
+	r.options = o
+	r.open()
+	out, err := r.resolve(g)
+	if err != nil {
+		return nil, err
+	}
+	out.Canonical(o.Symmetry)
+	return out, nil
+}
+
+// Moment returns an instant of the shot as it stands, with nothing brought into another form: the last one before the seam
+// too, where frame N would be. Owners tell what of the document its bodies, lights and cutters are.
+func Moment(e *pose.Evaluator, t motion.Time, g pose.Surfaces) (*Scene, *Owners, error) {
+	r := newResolver(e, t)
+	out, err := r.resolve(g)
+	return out, &r.owners, err
+}
+
+// Owners are the parts, by index, that the bodies, lights and cutters of a scene come from, in their order.
+type Owners struct {
+	Bodies  []Owner
+	Lights  []int
+	Cutters []int
+}
+
+// Owner is where a body comes from.
+type Owner struct {
+	Part    int // whose mesh it is
+	Carrier int // itself, or the copies part that shows it again
+}
+
+func newResolver(e *pose.Evaluator, t motion.Time) *resolver {
+	return &resolver{e: e, s: e.Shot.Dressed(), at: t, hidden: e.Index.Hidden(), world: e.World(t), looks: e.LooksAt(t)}
+}
+
+func (r *resolver) resolve(g pose.Surfaces) (*Scene, error) {
+	o, e, t := r.options, r.e, r.at.T
 	s := r.s
 	out := &Scene{View: s.View, Sky: Sky{
 		s.Environment.Zenith, s.Environment.Horizon, s.Environment.Ground, s.Environment.Strength, s.Environment.Picture, r.skyTurn(), s.Environment.Seen,
@@ -43,7 +80,6 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 	} else {
 		out.Sky.Zenith, out.Sky.Horizon, out.Sky.Ground = [3]float64{}, [3]float64{}, [3]float64{}
 	}
-	r.open()
 	if o.Mattes {
 		r.nameMattes(out)
 	}
@@ -55,7 +91,6 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 		r.near = [2][]geom.Mat4{e.At(r.ends[0]), e.At(r.ends[1])}
 		out.Interval = math.Max(1e-6, r.ends[1]-r.ends[0])
 	}
-	roots := []int{} // of each body, the part it is of: what cutters ask
 	for i := range s.Parts {
 		p := &s.Parts[i]
 		if r.hidden[i] {
@@ -67,10 +102,10 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 			out.Floor, out.Fade = &y, p.Fades()
 		case p.Mesh != nil || p.Shaped() != nil:
 			out.Bodies = append(out.Bodies, r.body(i, i, geom.Identity))
-			roots = append(roots, i)
+			r.owners.Bodies = append(r.owners.Bodies, Owner{i, i})
 		}
 	}
-	spreads, err := e.Spreads(t, r.world, g)
+	spreads, err := e.SpreadsAt(r.at, r.world, g)
 	if err != nil {
 		return nil, err
 	}
@@ -80,13 +115,12 @@ func Resolve(e *pose.Evaluator, t float64, g pose.Surfaces, o Options) (*Scene, 
 		}
 		for _, m := range c.Places {
 			out.Bodies = append(out.Bodies, r.body(c.Part, c.Spread, m))
-			roots = append(roots, c.Part)
+			r.owners.Bodies = append(r.owners.Bodies, Owner{c.Part, c.Spread})
 		}
 	}
 	r.lights(out)
-	r.cutters(out, roots)
+	r.cutters(out)
 	r.camera(out)
-	out.Canonical(o.Symmetry)
 	return out, nil
 }
 
@@ -109,11 +143,12 @@ func (r *resolver) skyTurn() geom.Quat {
 type resolver struct {
 	e       *pose.Evaluator
 	s       *shot.Shot // as it is dressed
-	t       float64
+	at      motion.Time
 	hidden  []bool
 	world   []geom.Mat4
 	looks   []motion.Look
 	options Options
+	owners  Owners
 
 	shutter [][]geom.Mat4 // at times even over the time that the shutter is open
 	bending []motion.Time // in the middle of equal parts of it
@@ -131,7 +166,7 @@ func (r *resolver) open() {
 	}
 	long := r.s.Parts[cam].Camera.Shutter / 360
 	at := func(share float64) float64 {
-		t := r.t + long*(share-0.5)
+		t := r.at.T + long*(share-0.5)
 		if r.s.Ending == shot.Once {
 			t = math.Min(math.Max(t, 0), float64(r.s.Frames-1))
 		}
@@ -233,7 +268,7 @@ func (r *resolver) surface(id string, part int) Surface {
 }
 
 func (r *resolver) bend(f *pose.Bending) Bend {
-	now := f.At(motion.At(r.e.Shot, r.t))
+	now := f.At(r.at)
 	d := Bend{Bend: now.Bend, In: f.In, Out: f.Out, Angle: now.Angle}
 	still := true
 	for _, t := range r.bending {
@@ -251,7 +286,6 @@ func (r *resolver) bend(f *pose.Bending) Bend {
 }
 
 func (r *resolver) lights(out *Scene) {
-	var at []int
 	moves := false
 	for i := range r.s.Parts {
 		p := &r.s.Parts[i]
@@ -269,12 +303,13 @@ func (r *resolver) lights(out *Scene) {
 			l.Strength *= r.looks[i].Strength
 		}
 		moves = moves || r.keysOf(i) != nil
-		at, out.Lights = append(at, i), append(out.Lights, l)
+		out.Lights = append(out.Lights, l)
+		r.owners.Lights = append(r.owners.Lights, i)
 	}
 	if !moves {
 		return
 	}
-	for k, i := range at {
+	for k, i := range r.owners.Lights {
 		for _, w := range r.shutter {
 			out.Lights[k].Keys = append(out.Lights[k].Keys, out.Lights[k].place(w[i]))
 		}
@@ -318,18 +353,18 @@ func (l *Light) only() {
 	}
 }
 
-func (r *resolver) cutters(out *Scene, roots []int) {
+func (r *resolver) cutters(out *Scene) {
 	for i := range r.s.Parts {
 		p := &r.s.Parts[i]
 		if p.Cut == nil || r.hidden[i] || r.world[i].Det() == 0 {
 			continue
 		}
-		c := Cutter{Shape: p.Cut.Shape, Size: p.Cut.Size, Radius: p.Cut.Radius, Color: p.Cut.Color, At: r.world[i], Bodies: make([]bool, len(roots))}
+		c := Cutter{Shape: p.Cut.Shape, Size: p.Cut.Size, Radius: p.Cut.Radius, Color: p.Cut.Color, At: r.world[i], Bodies: make([]bool, len(r.owners.Bodies))}
 		c.only()
-		for b, of := range roots {
+		for b, of := range r.owners.Bodies {
 			c.Bodies[b] = len(p.Cut.Parts) == 0
 			for _, id := range p.Cut.Parts {
-				if root := r.e.Index.Part(id); root >= 0 && r.e.Index.Within(of, root) {
+				if root := r.e.Index.Part(id); root >= 0 && r.e.Index.Within(of.Part, root) {
 					c.Bodies[b] = true
 				}
 			}
@@ -343,6 +378,7 @@ func (r *resolver) cutters(out *Scene, roots []int) {
 			}
 		}
 		out.Cutters = append(out.Cutters, c)
+		r.owners.Cutters = append(r.owners.Cutters, i)
 	}
 }
 

@@ -45,13 +45,13 @@ export function CheckList({ shot }: { shot: ShotReply }) {
                 {m.words}
               </Button>
             ))}
-            {(f.part ?? f.frame) !== undefined && (
+            {(f.parts.length > 0 || f.frames !== undefined) && (
               <Button
                 onClick={() => {
-                  if (f.part) select(f.part);
-                  if (f.frame !== undefined) {
+                  if (f.parts[0]) select(f.parts[0]);
+                  if (f.frames !== undefined) {
                     clock.play(0);
-                    clock.seek(f.frame);
+                    clock.seek(f.frames[0]);
                   }
                 }}
               >
