@@ -41,6 +41,7 @@ type version struct {
 
 	once  sync.Once
 	facts *check.Facts
+	found []check.Finding
 	err   error
 }
 
@@ -163,7 +164,9 @@ func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
 	v.once.Do(func() {
 		var u *framing.Subject
 		if u, v.err = framing.NewSubject(v.Document, st.assets, &st.subjects); v.err == nil {
-			v.facts, v.err = check.Measure(u, st.assets, st.stock.Props)
+			if v.facts, v.err = check.Measure(u, st.assets, st.stock.Props); v.err == nil {
+				v.found = check.Find(v.facts)
+			}
 		}
 	})
 	if v.err != nil {

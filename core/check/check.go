@@ -49,7 +49,7 @@ type Mend struct {
 type Facts struct {
 	Pose     *pose.Evaluator
 	Geometry framing.Geometry
-	Symmetry scene.Symmetry
+	Sight    *loop.Sight
 	Seam     loop.Seam
 	Closings []loop.Closing
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
@@ -59,11 +59,12 @@ type Facts struct {
 
 // Measure works the facts out. What looks the same turned is told by sym; nil for nothing.
 func Measure(u *framing.Subject, g framing.Geometry, sym scene.Symmetry) (*Facts, error) {
-	seam, err := loop.Prove(u.Pose, g, sym)
+	sight := &loop.Sight{Pose: u.Pose, Geometry: g, Symmetry: sym}
+	seam, err := sight.Prove()
 	if err != nil {
 		return nil, err
 	}
-	f := &Facts{Pose: u.Pose, Geometry: g, Symmetry: sym, Seam: seam, Closings: loop.Closings(u.Pose)}
+	f := &Facts{Pose: u.Pose, Geometry: g, Sight: sight, Seam: seam, Closings: loop.Closings(u.Pose)}
 	m, ok, err := u.Margins()
 	if err != nil {
 		return nil, err
@@ -98,7 +99,7 @@ func register(order int, find func(f *Facts) []Finding) {
 	slices.SortStableFunc(kinds, func(a, b kind) int { return cmp.Compare(a.order, b.order) })
 }
 
-// Find returns everything that is found.
+// Find returns everything that is found. It is for one goroutine at a time.
 func Find(f *Facts) []Finding {
 	out := []Finding{}
 	for _, k := range kinds {

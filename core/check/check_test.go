@@ -187,7 +187,7 @@ func TestEveryFindingIsFound(t *testing.T) {
 			m := turning(1)
 			m.ID, m.Pace = "a", shot.Pace{Kind: shot.Sine, Way: "both"}
 			s.Parts[0].Moves, s.Parts[0].Shape.Size = []shot.Move{m}, geom.Vec3{1.2, 0.9, 0.2}
-		}, kind: "pace", weight: Look, title: "Box slows down each lap"},
+		}, kind: "stop", weight: Blocks, title: "Box stops each lap"},
 		"a picture that is missing": {change: func(s *shot.Shot) {
 			m := material.Default()
 			m.ID, m.BaseColorTexture = "m", &material.Texture{Missing: "blue.png"}

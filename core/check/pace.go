@@ -24,13 +24,16 @@ func init() {
 				laps := move.Laps(m, float64(s.Frames), s.Rate.PerSecond())
 				round := move.CountsLaps(m) && laps != 0 && math.Abs(laps-math.Round(laps)) < 1e-9 && m.After != shot.Mirrored && m.After != shot.Returns
 				whole := m.Span == nil || m.Span.Long() >= float64(s.Frames)-1e-6
+				if w := wayOf(f.Pose, i); w.stopsTurning() || w.stopsGoing() {
+					continue // found as a stop
+				}
 				if m.Muted || move.Rests(m) || !round || !whole || m.Pace.Kind == "" || m.Pace.Kind == shot.Constant || m.Pace.Kind == shot.Steps {
 					continue
 				}
 				out = append(out, Finding{
 					Kind: "pace", Weight: Look, Parts: []string{p.ID}, Frames: f.seam(), Title: fmt.Sprintf("%s slows down each lap", p.Name),
 					Why:   fmt.Sprintf("Its %s goes round over the whole loop and is not at constant speed, so that it stutters where the loop begins anew.", m.Kind),
-					Mends: []Mend{{"Constant speed", []edit.Edit{{Change: &edit.SetMove{Move: m.ID, Patch: edit.Patch(`{"pace":{"kind":"constant","way":null,"power":null,"bezier":null,"spring":null,"curve":null}}`)}}}}},
+					Mends: []Mend{{"Constant speed", []edit.Edit{{Change: &edit.SetMove{Move: m.ID, Patch: edit.Patch(constantPace)}}}}},
 				})
 			}
 		}

@@ -182,7 +182,10 @@ func (u *Subject) Margins() (Margins, bool, error) {
 	out := Margins{Tightest: math.Inf(1), Filled: 50 * math.Max(edge[0].far+edge[1].far, edge[2].far+edge[3].far)}
 	for k, x := range edge {
 		if room := (1 - x.far) * 50; room < out.Tightest {
-			out.Tightest, out.Frame, out.Side, out.Part = room, x.when, sides[k], s.Parts[u.Bodies[x.body].Part].ID
+			out.Tightest, out.Frame, out.Side, out.Part = room, x.when, sides[k], ""
+			if x.body >= 0 { // else nothing is anywhere near
+				out.Part = s.Parts[u.Bodies[x.body].Part].ID
+			}
 		}
 	}
 	return out, true, nil

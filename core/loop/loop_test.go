@@ -79,7 +79,7 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 		}
 		check := func(s *shot.Shot) (bool, float64) {
 			e := pose.New(s)
-			seam, err := Prove(e, shapes{}, nil)
+			seam, err := (&Sight{Pose: e, Geometry: shapes{}}).Prove()
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -120,7 +120,7 @@ func TestSeamGapInPixels(t *testing.T) {
 	e := pose.New(s)
 	// A quarter turn clockwise takes (0.01, 0, 0) to (0, 0, 0.01).
 	want := 0.01 * 50 / 36 * 1080
-	if seam, err := Prove(e, shapes{}, nil); err != nil || math.Abs(seam.Gaps[0].Pixels-want) > 1e-2 {
+	if seam, err := (&Sight{Pose: e, Geometry: shapes{}}).Prove(); err != nil || math.Abs(seam.Gaps[0].Pixels-want) > 1e-2 {
 		t.Errorf("gaps are %+v px, by hand %g, %v", seam, want, err)
 	}
 }
@@ -134,7 +134,7 @@ func TestTheSeamIsWhatIsSeen(t *testing.T) {
 		if err := s.Validate(); err != nil {
 			t.Fatal(err)
 		}
-		seam, err := Prove(pose.New(s), shapes{}, nil)
+		seam, err := (&Sight{Pose: pose.New(s), Geometry: shapes{}}).Prove()
 		if err != nil {
 			t.Fatal(err)
 		}

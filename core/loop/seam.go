@@ -32,31 +32,41 @@ type Seam struct {
 	Gaps   []Gap `json:"gaps"` // of all that moves or changes, in the order of the document
 }
 
-// Surface gives the triangles of parts, each in its own frame.
-type Surface = pose.Surfaces
+// Sight compares moments of a shot by what its render camera sees. It remembers the surfaces that it has looked at, and is for one
+// goroutine at a time.
+type Sight struct {
+	Pose     *pose.Evaluator
+	Geometry pose.Surfaces
+	Symmetry scene.Symmetry // tells of what looks the same turned; nil for nothing
+	surfaces map[int]*surface
+}
 
 // Prove compares what the render camera sees where frame N would be with what it sees on frame 0: the scenes of both, with
 // everything that a picture depends on. A shot that ends has no seam, and one without a camera is seen by nobody: both close.
-func Prove(e *pose.Evaluator, g Surface, sym scene.Symmetry) (Seam, error) {
-	if e.Shot.Ending != shot.Loop {
+func (w *Sight) Prove() (Seam, error) {
+	if w.Pose.Shot.Ending != shot.Loop {
 		return Seam{Closes: true, Gaps: []Gap{}}, nil
 	}
-	return Between(e, motion.BeforeSeam(e.Shot), motion.At(e.Shot, 0), g, sym)
+	return w.Between(motion.BeforeSeam(w.Pose.Shot), motion.At(w.Pose.Shot, 0))
 }
 
 // Between compares what the render camera sees at two times. Bodies count where they lie in the picture at either, by all
 // points of their surfaces; what stands where an equal one stood, or as its own symmetry lets it stand, has not moved, and
 // neither has what goes along with the camera. Light counts by where it comes from, seen from the camera.
-func Between(e *pose.Evaluator, before, after motion.Time, g Surface, sym scene.Symmetry) (Seam, error) {
+func (w *Sight) Between(before, after motion.Time) (Seam, error) {
+	e := w.Pose
 	out := Seam{Closes: true, Gaps: []Gap{}}
 	s := e.Shot
 	cam := e.Index.Part(s.Camera)
 	if cam < 0 {
 		return out, nil
 	}
-	p := pair{e: e, g: g, sym: sym, cam: cam, carrier: e.Carrier(), gaps: map[int]*Gap{}, surfaces: map[int]*surface{}}
+	if w.surfaces == nil {
+		w.surfaces = map[int]*surface{}
+	}
+	p := pair{Sight: w, e: e, cam: cam, carrier: e.Carrier(), gaps: map[int]*Gap{}}
 	for k, t := range [2]motion.Time{before, after} {
-		sc, owners, err := scene.Moment(e, t, g)
+		sc, owners, err := scene.Moment(e, t, w.Geometry)
 		if err != nil {
 			return out, err
 		}
@@ -89,14 +99,12 @@ type side struct {
 
 // pair is two moments that are compared.
 type pair struct {
-	e        *pose.Evaluator
-	g        Surface
-	sym      scene.Symmetry
-	cam      int
-	carrier  []int
-	side     [2]side
-	gaps     map[int]*Gap
-	surfaces map[int]*surface // of parts, as far as they have been asked for
+	*Sight
+	e       *pose.Evaluator
+	cam     int
+	carrier []int
+	side    [2]side
+	gaps    map[int]*Gap
 }
 
 func (p *pair) gap(part int) *Gap {
@@ -250,11 +258,11 @@ type surface struct {
 	middle    geom.Vec3
 }
 
-func (p *pair) surface(part int) (*surface, error) {
-	if got := p.surfaces[part]; got != nil {
+func (w *Sight) surface(part int) (*surface, error) {
+	if got := w.surfaces[part]; got != nil {
 		return got, nil
 	}
-	list, of, err := p.g.Surface(&p.e.Shot.Parts[part])
+	list, of, err := w.Geometry.Surface(&w.Pose.Shot.Parts[part])
 	if err != nil {
 		return nil, err
 	}
@@ -271,7 +279,7 @@ func (p *pair) surface(part int) (*surface, error) {
 	for k := 0; k+2 < len(of); k += 3 {
 		out.triangles = append(out.triangles, [3]geom.Vec3{list[of[k]], list[of[k+1]], list[of[k+2]]})
 	}
-	p.surfaces[part] = out
+	w.surfaces[part] = out
 	return out, nil
 }
 
@@ -298,17 +306,19 @@ func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
 		}
 		return most, nil
 	}
-	most := p.moved(sf, u, v)
-	if most <= Proved || p.sym == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
+	most := p.moved(sf, u, v, math.Inf(1))
+	if most <= Proved || p.Symmetry == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
 		return most, nil
 	}
-	turns, axis, through, _ := p.sym.Turns(a.Mesh)
+	turns, axis, through, _ := p.Symmetry.Turns(a.Mesh)
 	about := geom.Vec3{}
 	about[axis] = 1
-	for n := 1; n < turns && most > Proved; n++ {
+	for n := 1; n < turns; n++ {
 		q := geom.AxisAngle(about, 2*math.Pi*float64(n)/float64(turns))
 		turned := v.Mul(geom.Translation(through)).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(through.Mul(-1)))
-		most = math.Min(most, p.moved(sf, u, turned))
+		if p.moved(sf, u, turned, Proved) <= Proved {
+			return 0, nil
+		}
 	}
 	return most, nil
 }
@@ -334,10 +344,12 @@ func (p *pair) apart(before, after geom.Vec3) float64 {
 }
 
 // moved returns the most that a surface moves in the picture, of what is in it before or after: its points, and where triangles
-// reach out of it, the corners of what is inside.
-func (p *pair) moved(sf *surface, u, v geom.Mat4) (most float64) {
+// reach out of it, the corners of what is inside. Once it is more than enough it is not looked at any further.
+func (p *pair) moved(sf *surface, u, v geom.Mat4, enough float64) (most float64) {
 	for _, q := range sf.points {
-		most = math.Max(most, p.apart(u.Point(q), v.Point(q)))
+		if most = math.Max(most, p.apart(u.Point(q), v.Point(q))); most > enough {
+			return most
+		}
 	}
 	for k, m := range [2]geom.Mat4{u, v} {
 		c := p.side[k].Camera
@@ -351,7 +363,9 @@ func (p *pair) moved(sf *surface, u, v geom.Mat4) (most float64) {
 			}
 			for _, share := range c.Clip(at) {
 				q := t[0].Mul(share[0]).Add(t[1].Mul(share[1])).Add(t[2].Mul(share[2]))
-				most = math.Max(most, p.apart(u.Point(q), v.Point(q)))
+				if most = math.Max(most, p.apart(u.Point(q), v.Point(q))); most > enough {
+					return most
+				}
 			}
 		}
 	}

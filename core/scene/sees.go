@@ -58,3 +58,9 @@ func (c *Camera) edge(p geom.Vec3, axis int, side float64) float64 {
 	}
 	return half*depth - side*(p[axis]-shift*depth)
 }
+
+// Beyond tells of which sides a point of the camera's own frame is outside: behind the camera, and beyond the right, left, upper
+// and lower edge of the picture.
+func (c *Camera) Beyond(p geom.Vec3) [5]bool {
+	return [5]bool{p[2] >= 0, c.edge(p, 0, 1) < 0, c.edge(p, 0, -1) < 0, c.edge(p, 1, 1) < 0, c.edge(p, 1, -1) < 0}
+}

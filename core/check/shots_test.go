@@ -1,0 +1,259 @@
+package check
+
+import (
+	"math"
+	"slices"
+	"testing"
+
+	"perigyre/core/edit"
+	"perigyre/core/framing"
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+	"perigyre/core/move"
+	"perigyre/core/scene"
+	"perigyre/core/shot"
+)
+
+// alike tells shapes that look the same turned, as the renderer does.
+type alike struct{}
+
+func (alike) Turns(m scene.Mesh) (turns, axis int, through geom.Vec3, size float64) {
+	turns = 1
+	if m.Shape == nil {
+		return
+	}
+	list := []*mesh.Mesh{m.Shape.Build()}
+	for a := range 3 {
+		if n, c := mesh.Turns(list, a); n > turns {
+			turns, axis, through, size = n, a, c, list[0].Bounds().Size().Len()
+		}
+	}
+	return
+}
+
+func pinned(v shot.Value, next shot.Between, pins ...float64) shot.Track {
+	t := shot.Track{Value: v}
+	for k := 0; k+1 < len(pins); k += 2 {
+		t.Pins = append(t.Pins, shot.Pin{Time: pins[k], Value: pins[k+1], Next: next})
+	}
+	return t
+}
+
+func lamp() shot.Part {
+	return shot.Part{ID: "lamp", Name: "Lamp", Kind: shot.Light, Rest: shot.Rest{Position: geom.Vec3{1, 2, 2}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}, Moves: []shot.Move{},
+		Light: &shot.LightSpec{Kind: shot.Bulb, Radius: 0.1, Color: [3]float64{1, 1, 1}, Strength: 5}}
+}
+
+// row is a row of 12 boxes across the picture and far beyond its sides, 0.5 apart.
+func row(s *shot.Shot, moves ...shot.Move) {
+	s.Parts[0].Shape.Size = geom.Vec3{0.2, 0.2, 0.2}
+	s.Parts = slices.Insert(s.Parts, 1, shot.Part{ID: "row", Name: "Row", Kind: shot.Copies, Rest: shot.Rest{Position: geom.Vec3{-4, 0.4, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}, Moves: moves,
+		Copies: &shot.Spread{Of: "box", Kind: "row", Count: [3]int{17, 1, 1}, Step: geom.Vec3{0.5, 0, 0}}})
+	for k := range s.Parts[1].Moves {
+		s.Parts[1].Moves[k].ID = "row" + string(rune('a'+k))
+	}
+	s.Parts[0].Hidden = true
+}
+
+// Shots with a fault: each is found, with its kind, its part, its frames, and its number; every mend that is offered makes it
+// vanish and brings no other thing that blocks. What each number must be is said beside it.
+func TestFaultsAreFound(t *testing.T) {
+	for name, c := range map[string]struct {
+		change func(s *shot.Shot)
+		kind   string
+		part   string
+		value  [2]float64 // from and to, in the finding's unit
+	}{
+		"a third of a turn": {func(s *shot.Shot) { s.Parts[0].Moves = []shot.Move{named("a", turning(1.0/3))} }, "seam", "box", [2]float64{100, 900}},
+		// 0.1 m at 3.9 m (the front of the box), 50 mm on 36 mm, 1080 px: 0.1/3.9 * 50/36 * 1080.
+		"pins that end elsewhere": {func(s *shot.Shot) {
+			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackX, shot.Straight, 0, 0, 96, 0.1)}
+		}, "seam", "box", [2]float64{38.4, 38.5}},
+		"a camera that does not come back": {func(s *shot.Shot) { s.Parts[1].Moves = []shot.Move{named("a", sliding(0, 96, 0.1))} }, "seam", "cam", [2]float64{38.4, 38.5}},
+		"a light that is elsewhere in the end": {func(s *shot.Shot) {
+			l := lamp()
+			l.Moves = []shot.Move{named("a", sliding(0, 96, 1))}
+			s.Parts = append(s.Parts, l)
+		}, "seam", "lamp", [2]float64{10, 60}},
+		"a colour that stays another": {func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "look", After: shot.Stays, Data: &move.Look{What: "colour", Own: true, To: [3]float64{0, 0, 1}}}}
+		}, "seam", "box", [2]float64{5, 100}},
+		"a bend that stays": {func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "flex", After: shot.Stays, Data: &move.Flex{Shape: "bend", Axis: 1, Length: 0.3, Angle: 1}}}
+		}, "seam", "box", [2]float64{10, 200}},
+		"a row that goes half a step": {func(s *shot.Shot) { row(s, sliding(0, 96, 0.25)) }, "seam", "row", [2]float64{90, 110}},
+		"a square that turns a sixth": {func(s *shot.Shot) {
+			s.Parts[0].Shape.Size = geom.Vec3{0.4, 0.3, 0.4}
+			s.Parts[0].Moves = []shot.Move{named("a", turning(1.0/6))}
+		}, "seam", "box", [2]float64{50, 200}},
+		"a turntable whose last frame is its first": {func(s *shot.Shot) {
+			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackTurnY, shot.Straight, 0, 0, 95, 2*math.Pi)}
+		}, "doubled", "box", [2]float64{1, 1}},
+		"a slide along that stops a frame early": {func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "travel", Span: &shot.Span{From: 0, To: 95}, After: shot.Stays, Data: &move.Travel{Path: "circle", Width: 0.4, Depth: 0.4, To: 1}}}
+		}, "doubled", "box", [2]float64{1, 1}},
+		"an eased turntable by pins": {func(s *shot.Shot) {
+			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackTurnY, shot.Smooth, 0, 0, 96, 2*math.Pi)}
+		}, "stop", "box", [2]float64{0, 20}},
+		"an eased turntable": {func(s *shot.Shot) {
+			m := named("a", turning(1))
+			m.Pace = shot.Pace{Kind: shot.Sine, Way: "both"}
+			s.Parts[0].Moves = []shot.Move{m}
+		}, "stop", "box", [2]float64{0, 20}},
+		// Each copy jumps back by 0.3 m, as late as it plays: 0.3/3.9 * 50/36 * 1080.
+		"copies that start anew one after another": {func(s *shot.Shot) {
+			row(s)
+			s.Parts[0].Moves = []shot.Move{named("a", sliding(0, 96, 0.3))}
+			s.Parts[1].Copies.Delay = 4
+		}, "jump", "row", [2]float64{100, 130}},
+		"a camera within the box":  {func(s *shot.Shot) { s.Parts[1].Rest.Position = geom.Vec3{0, 0.1, 0.02} }, "inside", "box", [2]float64{1, 96}},
+		"a camera that looks away": {func(s *shot.Shot) { s.Parts[1].Rest.Rotation = geom.AxisAngle(geom.Vec3{0, 1, 0}, math.Pi) }, "blind", "cam", [2]float64{96, 96}},
+		"no light":                 {func(s *shot.Shot) { s.Environment.Strength = 0 }, "dark", "", [2]float64{}},
+	} {
+		s := box()
+		c.change(s)
+		f, found := judge(t, s)
+		list := of(found, c.kind)
+		if len(list) == 0 {
+			t.Errorf("%s: found %+v", name, found)
+			continue
+		}
+		one := list[0]
+		if one.Weight != Blocks || c.part != "" && !slices.Contains(one.Parts, c.part) || one.Value < c.value[0] || one.Value > c.value[1] || one.Why == "" || one.Unit == "" {
+			t.Errorf("%s: %+v", name, one)
+		}
+		if c.kind == "seam" == Judge(f).Closes {
+			t.Errorf("%s: %+v", name, Judge(f))
+		}
+		for _, m := range one.Mends {
+			done, err := edit.Apply(s, m.Edits, edit.Env{Assets: nothing{}})
+			if err != nil {
+				t.Fatalf("%s: %q: %v", name, m.Words, err)
+			}
+			_, now := judge(t, done.Shot)
+			for _, left := range now {
+				if left.Kind == c.kind || left.Weight == Blocks && len(of(found, left.Kind)) == 0 {
+					t.Errorf("%s: after %q: %+v", name, m.Words, left)
+				}
+			}
+		}
+	}
+}
+
+// Sound shots that look suspicious: nothing blocks in any.
+func TestSoundShotsAreLeftAlone(t *testing.T) {
+	for name, change := range map[string]func(s *shot.Shot){
+		"a camera that travels along": func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{named("a", sliding(0, 96, 2))}
+			s.Parts[1].Moves = []shot.Move{named("b", sliding(0, 96, 2))}
+		},
+		"a row that marches a step":      func(s *shot.Shot) { row(s, sliding(0, 96, 0.5)) },
+		"a row that marches three":       func(s *shot.Shot) { row(s, sliding(0, 96, -1.5)) },
+		"a camera that goes along a row": func(s *shot.Shot) { row(s); s.Parts[2].Moves = []shot.Move{named("b", sliding(0, 96, 0.5))} },
+		"a square that turns a quarter":  func(s *shot.Shot) { square(s); s.Parts[0].Moves = []shot.Move{named("a", turning(0.25))} },
+		"there and back by two moves": func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{named("a", sliding(0, 48, 0.4)), named("b", sliding(48, 96, -0.4))}
+		},
+		"a muted move that would jump":    func(s *shot.Shot) { m := named("a", turning(0.3)); m.Muted = true; s.Parts[0].Moves = []shot.Move{m} },
+		"a move in the group's stead":     cancelled,
+		"eased, there and back":           func(s *shot.Shot) { s.Parts[0].Moves = []shot.Move{back()} },
+		"a swing that turns at the seam":  func(s *shot.Shot) { s.Parts[0].Moves = []shot.Move{swinging(0.25)} },
+		"a swing that turns at half past": func(s *shot.Shot) { s.Parts[0].Moves = []shot.Move{swinging(0.25 + 0.5/48)} },
+		"held poses": func(s *shot.Shot) {
+			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackX, shot.Holds, 0, 0, 30, 0.2, 60, -0.2, 90, 0)}
+		},
+		"a turn in steps": func(s *shot.Shot) {
+			m := named("a", turning(1))
+			m.Pace = shot.Pace{Kind: shot.Steps, Steps: 8, Jump: "jump-end"}
+			s.Parts[0].Moves = []shot.Move{m}
+		},
+		"a turn with four rests": func(s *shot.Shot) {
+			m := named("a", turning(1))
+			m.Data.(*move.Turn).Stops, m.Data.(*move.Turn).Rest = 4, 0.5
+			s.Parts[0].Moves = []shot.Move{m}
+		},
+		"pins that end on N": func(s *shot.Shot) {
+			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackTurnY, shot.Straight, 0, 0, 96, 2*math.Pi)}
+		},
+		"something hidden that jumps": func(s *shot.Shot) {
+			p := s.Parts[0]
+			p.ID, p.Name, p.Hidden, p.Moves = "other", "Other", true, []shot.Move{named("a", turning(0.3))}
+			s.Parts = append(s.Parts, p)
+		},
+		"a light that goes round": func(s *shot.Shot) {
+			l := lamp()
+			l.Pivot = geom.Vec3{-1, -2, -2}
+			l.Moves = []shot.Move{named("a", turning(1))}
+			s.Parts = append(s.Parts, l)
+		},
+		"a shot that plays once and ends elsewhere": func(s *shot.Shot) {
+			s.Ending = shot.Once
+			s.Parts[0].Moves = []shot.Move{named("a", turning(0.3))}
+		},
+		"a move across the seam": func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{named("a", turning(1))}
+			s.Parts[0].Moves[0].Span = &shot.Span{From: 80, To: 110}
+		},
+		"copies that play late": func(s *shot.Shot) {
+			row(s)
+			s.Parts[0].Moves = []shot.Move{back()}
+			s.Parts[1].Copies.Delay = 4
+		},
+		"a ball that turns any way": func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "float", Data: &move.Float{Height: 0.05, Period: 48}}}
+		},
+	} {
+		s := box()
+		change(s)
+		f, found := judge(t, s)
+		if !Judge(f).Closes {
+			t.Errorf("%s: %+v %+v", name, Judge(f), f.Seam)
+		}
+		for _, one := range found {
+			if one.Weight == Blocks && one.Kind != "margin" {
+				t.Errorf("%s: %+v", name, one)
+			}
+		}
+	}
+}
+
+func named(id string, m shot.Move) shot.Move {
+	m.ID = id
+	return m
+}
+
+func square(s *shot.Shot) { s.Parts[0].Shape.Size = geom.Vec3{0.4, 0.3, 0.4} }
+
+// cancelled turns a group one way and what is in it as far the other way: neither comes back by itself.
+func cancelled(s *shot.Shot) {
+	group := shot.Part{ID: "g", Name: "Group", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{named("a", turning(0.3))}}
+	s.Parts[0].Parent = "g"
+	s.Parts[0].Moves = []shot.Move{named("b", turning(-0.3))}
+	s.Parts = slices.Insert(s.Parts, 0, group)
+}
+
+func back() shot.Move {
+	m := named("a", sliding(0, 96, 0.3))
+	m.After, m.Laps, m.Pace = shot.Mirrored, 2, shot.Pace{Kind: shot.Sine, Way: "both"}
+	return m
+}
+
+func swinging(phase float64) shot.Move {
+	return shot.Move{ID: "a", Kind: "swing", Data: &move.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 0.6, Shape: "sine", Period: 48, Phase: phase}}
+}
+
+func judge(t *testing.T, s *shot.Shot) (*Facts, []Finding) {
+	t.Helper()
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	u, err := framing.NewSubject(s, nothing{}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := Measure(u, nothing{}, alike{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f, Find(f)
+}
