@@ -191,20 +191,21 @@ func Intact(folder string, f store.Frame) bool {
 
 // Record is run.json, which is handed over with the frames.
 type Record struct {
-	Program     string        `json:"program"`
-	Fingerprint string        `json:"fingerprint"` // of the document and the settings: the same means the same pictures; others may, too
-	Project     string        `json:"project"`
-	Shot        string        `json:"shot"`
-	Camera      string        `json:"camera"`
-	Rate        shot.Rate     `json:"rate"`
-	Length      int           `json:"length"` // of the shot, in frames
-	Ending      shot.Ending   `json:"ending"`
-	Settings    Settings      `json:"settings"`
-	Alpha       string        `json:"alpha"` // straight, associated or none
-	Color       string        `json:"colour"`
-	View        string        `json:"viewTransform"`
-	Complete    bool          `json:"complete"`
-	Frames      []store.Frame `json:"frames"`
+	Program     string          `json:"program"`
+	Fingerprint string          `json:"fingerprint"` // of the document and the settings: the same means the same pictures; others may, too
+	Project     string          `json:"project"`
+	Shot        string          `json:"shot"`
+	Camera      string          `json:"camera"`
+	Rate        shot.Rate       `json:"rate"`
+	Length      int             `json:"length"` // of the shot, in frames
+	Ending      shot.Ending     `json:"ending"`
+	Settings    Settings        `json:"settings"`
+	Alpha       string          `json:"alpha"` // straight, associated or none
+	Color       string          `json:"colour"`
+	View        string          `json:"viewTransform"`
+	Accepted    []shot.Accepted `json:"accepted,omitempty"` // what the check found and is to stay, with the reasons
+	Complete    bool            `json:"complete"`
+	Frames      []store.Frame   `json:"frames"`
 }
 
 const recordFile = "run.json"
@@ -221,7 +222,7 @@ func (p *Plan) WriteRecord(frames []store.Frame) error {
 	r := Record{
 		Program: "Perigyre", Fingerprint: p.Asked(), Project: p.Names.Project, Shot: p.Names.Shot, Camera: p.Names.Camera,
 		Rate: p.Document.Rate, Length: p.Document.Frames, Ending: p.Document.Ending, Settings: p.Settings,
-		Alpha: "straight", Color: "sRGB, IEC 61966-2-1", View: string(p.Document.View), Complete: true, Frames: frames,
+		Alpha: "straight", Color: "sRGB, IEC 61966-2-1", View: string(p.Document.View), Accepted: p.Document.Accepted, Complete: true, Frames: frames,
 	}
 	if p.Settings.format() == EXR {
 		r.Alpha, r.Color, r.View = "associated", "scene-linear, Rec. ITU-R BT.709 primaries", "none"

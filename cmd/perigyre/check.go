@@ -71,10 +71,13 @@ func checked(d *shot.Shot, assets *library.Assets) (*check.Facts, []check.Findin
 // line is a finding as people read it.
 func line(t check.Told) string {
 	weight := "look"
-	if t.Blocks {
+	switch {
+	case t.Blocks:
 		weight = "blocks"
+	case t.Accepted != "":
+		return fmt.Sprintf("%-8s%s Accepted: %s.", "stays", t.Text, strings.TrimSuffix(t.Accepted, "."))
 	}
-	out := fmt.Sprintf("%-6s  %s", weight, t.Text)
+	out := fmt.Sprintf("%-8s%s", weight, t.Text)
 	if len(t.Mends) > 0 {
 		out += " Mends: " + strings.Join(t.Mends, "; ") + "."
 	}

@@ -40,13 +40,13 @@ func init() {
 			})
 		case m.Tightest < lens.Margin-0.05:
 			out = append(out, Finding{
-				Kind: "margin", Weight: Look, Title: f.name(m.Part) + " is within the margin at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: m.Tightest, Unit: "%", Mends: fit,
+				Kind: "margin", Weight: Look, Title: f.name(m.Part) + " is within the margin at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: lens.Margin - m.Tightest, Unit: "%", Mends: fit,
 				Why: fmt.Sprintf("On frame %.0f only %.1f %% are left, and %.4g %% are to be kept clear.", m.Frame, m.Tightest, lens.Margin),
 			})
 		}
 		if m.Tightest >= 0 && m.Filled < 40 {
 			out = append(out, Finding{
-				Kind: "small", Weight: Look, Title: "Much of the picture is empty", Value: m.Filled, Unit: "%", Mends: fit,
+				Kind: "small", Weight: Look, Title: "Much of the picture is empty", Value: 100 - m.Filled, Unit: "%", Mends: fit,
 				Why: fmt.Sprintf("Over the whole move the object uses %.0f %% of the picture.", m.Filled),
 			})
 		}

@@ -24,6 +24,7 @@ type Weight string
 const (
 	Blocks Weight = "blocks" // mend it before rendering
 	Look   Weight = "look"   // worth a look
+	Note   Weight = "note"   // said, and nothing more: it was accepted
 )
 
 // Finding is one thing that was found, with its evidence.
@@ -34,9 +35,11 @@ type Finding struct {
 	Why    string      `json:"why"`
 	Parts  []string    `json:"parts"`            // ids of the parts that it is about
 	Frames *[2]float64 `json:"frames,omitempty"` // from and to, where it is seen; the whole shot where it is left out
-	Value  float64     `json:"value"`            // how bad it is
+	Value  float64     `json:"value"`            // how bad it is: more is worse
 	Unit   string      `json:"unit"`             // of the value
 	Mends  []Mend      `json:"mends"`
+
+	Accepted *string `json:"accepted,omitempty"` // the reason why it stays
 }
 
 // Mend is a repair in one press, and what it will change in words.
@@ -110,6 +113,7 @@ func Find(f *Facts) []Finding {
 			if one.Parts == nil {
 				one.Parts = []string{}
 			}
+			accepted(f.Pose.Shot, &one)
 			out = append(out, one)
 		}
 	}

@@ -12,6 +12,8 @@ type Told struct {
 	Unit   string     `json:"unit"`
 	Text   string     `json:"text"`
 	Mends  []string   `json:"mends"`
+
+	Accepted string `json:"accepted,omitempty"` // the reason why it stays; it does not block then
 }
 
 // Report tells what was found about a shot.
@@ -20,6 +22,11 @@ func Report(f *Facts, found []Finding) []Told {
 	for _, x := range found {
 		t := Told{Kind: x.Kind, Blocks: x.Weight == Blocks, Parts: []string{}, Frames: [2]float64{0, float64(f.Pose.Shot.Frames - 1)},
 			Value: math.Min(x.Value, math.MaxFloat64), Unit: x.Unit, Text: x.Title + ". " + x.Why, Mends: []string{}}
+		if x.Accepted != nil {
+			if t.Accepted = *x.Accepted; t.Accepted == "" {
+				t.Accepted = "no reason given"
+			}
+		}
 		for _, id := range x.Parts {
 			t.Parts = append(t.Parts, f.name(id))
 		}

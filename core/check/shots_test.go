@@ -94,12 +94,12 @@ func TestFaultsAreFound(t *testing.T) {
 		}, "doubled", "box", [2]float64{1, 1}},
 		"an eased turntable by pins": {func(s *shot.Shot) {
 			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackTurnY, shot.Smooth, 0, 0, 96, 2*math.Pi)}
-		}, "stop", "box", [2]float64{0, 20}},
+		}, "stop", "box", [2]float64{80, 100}},
 		"an eased turntable": {func(s *shot.Shot) {
 			m := named("a", turning(1))
 			m.Pace = shot.Pace{Kind: shot.Sine, Way: "both"}
 			s.Parts[0].Moves = []shot.Move{m}
-		}, "stop", "box", [2]float64{0, 20}},
+		}, "stop", "box", [2]float64{80, 100}},
 		// Each copy jumps back by 0.3 m, as late as it plays: 0.3/3.9 * 50/36 * 1080.
 		"copies that start anew one after another": {func(s *shot.Shot) {
 			row(s)

@@ -25,14 +25,14 @@ func init() {
 				continue
 			}
 			w := wayOf(f.Pose, i)
-			one := Finding{Kind: "stop", Parts: []string{p.ID}, Frames: f.seam(), Value: w.seam * 100, Unit: "%", Mends: constant(f, p)}
+			one := Finding{Kind: "stop", Parts: []string{p.ID}, Frames: f.seam(), Value: 100 - w.seam*100, Unit: "%", Mends: constant(f, p)}
 			switch {
 			case w.stopsTurning():
 				one.Weight, one.Title = Blocks, p.Name+" stops each lap"
 				one.Why = fmt.Sprintf("It turns one way through the whole loop, and at the seam at %.0f %% of its speed: it stutters each time round. A looping turntable turns at constant speed.", w.seam*100)
 				out = append(out, one)
 			case w.stopsGoing():
-				one.Weight, one.Title, one.Value = Look, p.Name+" stops at the seam", w.slow*100
+				one.Weight, one.Title, one.Value = Look, p.Name+" stops at the seam", 100-w.slow*100
 				one.Why = "It travels without rest through the whole loop, slows down where the loop begins anew and starts again, once each lap."
 				out = append(out, one)
 			}

@@ -110,6 +110,7 @@ func edits(base *shot.Shot) map[string][]Change {
 		"keepRig":        {&KeepRig{Name: "Mine"}},
 		"removeRig":      {&RemoveRig{Name: "kept"}},
 		"addCamera":      {&AddCamera{}, &AddCamera{From: &View{geom.Vec3{1, 2, 3}, geom.NoTurn}}},
+		"accept":         {&Accept{Accepted: shot.Accepted{Kind: "margin", Parts: []string{"p1"}, Value: 3, Reason: "it is cropped"}}, &Accept{Accepted: shot.Accepted{Kind: "margin", Parts: []string{"p1"}, Value: 4, Reason: "so"}}},
 		"aimAt":          {&AimAt{Part: "cam", At: "p1c"}, &AimAt{Part: "cam", Point: &geom.Vec3{3, 0, 1}}},
 		"keepAngle":      {&KeepAngle{Name: "Front"}, &KeepAngle{From: &View{geom.Vec3{1, 2, 3}, geom.NoTurn}}},
 		"setAngle":       {&SetAngle{Angle: "side", Name: ptr("Left"), To: ptr(0)}, &SetAngle{Angle: "side", Note: ptr("the good one")}},

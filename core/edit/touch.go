@@ -74,7 +74,7 @@ func (t Touch) value(s *shot.Shot) any {
 		of = bare
 	default:
 		bare := *s
-		bare.Parts, bare.Materials, bare.Sources, bare.Finishes, bare.Angles, bare.Rigs = nil, nil, nil, nil, nil, nil
+		bare.Parts, bare.Materials, bare.Sources, bare.Finishes, bare.Angles, bare.Rigs, bare.Accepted = nil, nil, nil, nil, nil, nil, nil
 		of = bare
 	}
 	b, err := json.Marshal(of)

@@ -35,10 +35,11 @@ type Shot struct {
 	Materials []material.Material `json:"materials"`
 	Sources   []Source            `json:"sources"` // the imports that its parts came from
 	Finishes  []Finish            `json:"finishes,omitempty"`
-	Angles    []Angle             `json:"angles,omitempty"` // views that were kept, in their order
-	Rigs      []Rig               `json:"rigs,omitempty"`   // that were kept from what was built
-	Finish    string              `json:"finish,omitempty"` // the finish that is shown, or empty for none
-	Clay      bool                `json:"clay,omitempty"`   // everything in one plain grey, to judge form and motion by
+	Angles    []Angle             `json:"angles,omitempty"`   // views that were kept, in their order
+	Rigs      []Rig               `json:"rigs,omitempty"`     // that were kept from what was built
+	Accepted  []Accepted          `json:"accepted,omitempty"` // what was found and is to stay
+	Finish    string              `json:"finish,omitempty"`   // the finish that is shown, or empty for none
+	Clay      bool                `json:"clay,omitempty"`     // everything in one plain grey, to judge form and motion by
 }
 
 // Rate is frames per second as an exact fraction.

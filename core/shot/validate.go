@@ -76,6 +76,9 @@ func (s *Shot) Validate() error {
 	if err := in("angles", s.validateAngles()); err != nil {
 		return err
 	}
+	if err := in("accepted", s.validateAccepted()); err != nil {
+		return err
+	}
 	if err := in("finishes", s.validateFinishes(materials)); err != nil {
 		return err
 	}

@@ -25,6 +25,9 @@ export type Vec2 = [number, number];
  */
 export type Edit =
   | {
+      accept: AcceptEdit;
+    }
+  | {
       add: AddPartEdit;
     }
   | {
@@ -661,6 +664,7 @@ export interface Shot {
   finishes?: Finish[];
   angles?: Angle[];
   rigs?: Rig[];
+  accepted?: Accepted[];
   finish?: string;
   clay?: boolean;
 }
@@ -1044,10 +1048,17 @@ export interface Angle {
   lens: Lens;
   format: Format;
 }
+export interface Accepted {
+  kind: string;
+  parts: string[];
+  value: number;
+  reason: string;
+}
 export interface Margins {
   tightest: number;
   frame: number;
   side: string;
+  part: string;
   filled: number;
 }
 export interface FramingView {
@@ -1066,13 +1077,27 @@ export interface Finding {
   weight: string;
   title: string;
   why: string;
-  part?: string;
-  frame?: number;
+  parts: string[];
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  frames?: [number, number];
+  value: number;
+  unit: string;
   mends: Mend[];
+  accepted?: string;
 }
 export interface Mend {
   words: string;
   edits: Edit[];
+}
+export interface AcceptEdit {
+  kind: string;
+  parts: string[];
+  value: number;
+  reason: string;
+  undo?: boolean;
 }
 export interface AddPartEdit {
   part: Part;

@@ -1,5 +1,6 @@
+import { useState } from "react";
 import { useEdits } from "../api/queries";
-import type { ShotReply } from "../api/types.gen";
+import type { Finding, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
 import { select } from "../state/ui";
@@ -10,59 +11,37 @@ const colours: Record<string, string> = { blocks: "bg-coral", look: "bg-brass", 
 const weights: Record<string, string> = {
   blocks: "mend before rendering",
   look: "worth a look",
-  note: "from the import",
+  note: "accepted",
 };
+
+const frames = ([from, to]: [number, number]) =>
+  from === to ? `frame ${Number(from.toFixed(1))}` : `frames ${from} to ${to}`;
+
+const number = (f: Finding) =>
+  f.value === 0 ? "" : `${Number(f.value.toPrecision(3)).toLocaleString("en")} ${f.unit}`;
 
 /** What would ruin a render, before the first frame of it. */
 export function CheckList({ shot }: { shot: ShotReply }) {
-  const { edit } = useEdits();
-  const list = shot.findings;
+  const list = [...shot.findings].sort(
+    (a, b) => (a.weight === "note" ? 1 : 0) - (b.weight === "note" ? 1 : 0),
+  );
   const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
   return (
     <>
-      {list.length === 0 && (
-        <Section title="Nothing found">
-          <p className="text-fern">
-            {shot.loop.words} Everything stays inside the margins, and no file is missing.
+      <Section title={shot.loop.closes ? "Proved" : "Not proved"}>
+        <p className={shot.loop.closes ? "text-fern" : "text-coral"}>{shot.loop.words}</p>
+        {list.length === 0 && (
+          <p className="mt-1 text-quiet">
+            Nothing else was found: everything stays inside the margins, and no file is missing.
           </p>
-        </Section>
-      )}
-      {list.map((f, i) => (
-        <Section
-          key={i}
-          title={
-            <span className="flex items-center gap-2">
-              <span className={`size-2 shrink-0 rounded-full ${colours[f.weight]}`} /> {f.title}
-            </span>
-          }
-          note={weights[f.weight]}
-        >
-          <p className="text-quiet">{f.why}</p>
-          <div className="mt-2 flex flex-wrap gap-1.5">
-            {f.mends.map((m, k) => (
-              <Button key={m.words} primary={k === 0} onClick={() => void edit(...m.edits)}>
-                {m.words}
-              </Button>
-            ))}
-            {(f.parts.length > 0 || f.frames !== undefined) && (
-              <Button
-                onClick={() => {
-                  if (f.parts[0]) select(f.parts[0]);
-                  if (f.frames !== undefined) {
-                    clock.play(0);
-                    clock.seek(f.frames[0]);
-                  }
-                }}
-              >
-                Show
-              </Button>
-            )}
-          </div>
-        </Section>
+        )}
+      </Section>
+      {list.map((f) => (
+        <Found key={f.kind + f.parts.join()} shot={shot} f={f} />
       ))}
       {closed.length > 0 && (
-        <Section title="Proved">
+        <Section title="Moves that close by themselves" note={closed.length}>
           <ul className="space-y-1">
             {closed.map((c) => (
               <li key={c.move} className="flex items-center gap-2">
@@ -74,5 +53,91 @@ export function CheckList({ shot }: { shot: ShotReply }) {
         </Section>
       )}
     </>
+  );
+}
+
+/** One thing that was found: what, where, how bad, why it matters, and what mends it. */
+function Found({ shot, f }: { shot: ShotReply; f: Finding }) {
+  const { edit } = useEdits();
+  const [reason, setReason] = useState<string | null>(null);
+  const there = f.parts.filter((id) => shot.document.parts.some((p) => p.id === id));
+  const accept = (undo: boolean) =>
+    void edit({
+      accept: {
+        kind: f.kind,
+        parts: f.parts,
+        value: f.value,
+        reason: reason ?? "",
+        ...(undo ? { undo } : {}),
+      },
+    }).then(() => setReason(null));
+  const where = [f.frames && frames(f.frames as [number, number]), number(f)].filter(Boolean).join(" · ");
+  return (
+    <Section
+      title={
+        <span className="flex items-center gap-2">
+          <span className={`size-2 shrink-0 rounded-full ${colours[f.weight]}`} /> {f.title}
+        </span>
+      }
+      note={weights[f.weight]}
+    >
+      {where && <p className="font-mono text-[11px]">{where}</p>}
+      <p className="text-quiet">{f.why}</p>
+      {f.weight === "note" && <p className="mt-1 italic">{f.accepted || "No reason was given."}</p>}
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        {f.weight !== "note" &&
+          f.mends.map((m, k) => (
+            <Button key={m.words} primary={k === 0} onClick={() => void edit(...m.edits)}>
+              {m.words}
+            </Button>
+          ))}
+        {(there.length > 0 || f.frames) && (
+          <Button
+            title="Its part and its frame"
+            onClick={() => {
+              if (there[0]) select(there[0]);
+              if (f.frames) {
+                clock.play(0);
+                clock.seek(f.frames[0]!);
+              }
+            }}
+          >
+            Show
+          </Button>
+        )}
+        {f.weight === "note" ? (
+          <Button onClick={() => accept(true)}>Look at it again</Button>
+        ) : reason === null ? (
+          <Button
+            title="It stays as it is, with a reason that goes along to run.json; it comes back when it gets worse by a tenth"
+            onClick={() => setReason("")}
+          >
+            Accept…
+          </Button>
+        ) : null}
+      </div>
+      {reason !== null && (
+        <form
+          className="mt-2 flex gap-1.5"
+          onSubmit={(e) => {
+            e.preventDefault();
+            accept(false);
+          }}
+        >
+          <input
+            autoFocus
+            aria-label="Why it stays"
+            placeholder="Why it stays"
+            className="h-[26px] min-w-0 flex-1 rounded-sm border border-line bg-raised px-2"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            onKeyDown={(e) => e.key === "Escape" && setReason(null)}
+          />
+          <Button primary onClick={() => accept(false)}>
+            Accept
+          </Button>
+        </form>
+      )}
+    </Section>
   );
 }
