@@ -35,13 +35,19 @@ export async function start(command) {
     });
     child.on("exit", (code) => reject(new Error(`the server ended with ${code}: ${text}`)));
   });
+  /** Ends the server and leaves its data. */
+  const halt = async () => {
+    if (child.exitCode !== null) return;
+    const over = new Promise((r) => child.on("exit", r));
+    child.kill("SIGTERM");
+    await over;
+  };
   return {
     address,
     data,
+    halt,
     stop: async () => {
-      const over = new Promise((r) => child.on("exit", r));
-      child.kill("SIGTERM");
-      await over;
+      await halt();
       rmSync(data, { recursive: true, force: true });
     },
   };

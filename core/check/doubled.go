@@ -3,9 +3,10 @@ package check
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/edit"
-	"perigyre/core/loop"
+	"perigyre/core/geom"
 	"perigyre/core/shot"
 )
 
@@ -24,7 +25,7 @@ func init() {
 				Why: fmt.Sprintf("Frame %d shows what frame 0 shows, though it moves before and after: the loop stands still for a frame each time round. Its end belongs on frame %d, which is not rendered.", f.Pose.Shot.Frames-1, f.Pose.Shot.Frames),
 			}
 			for _, m := range undoubled(f.Pose.Shot, part) {
-				if now := f.try(m.Edits); now != nil && now.Seam.Closes && len(doubled(now)) == 0 {
+				if now := f.try(m.Edits); now != nil && !now.opens(f, part) && !slices.Contains(doubled(now), part) {
 					one.Mends = append(one.Mends, m)
 				}
 			}
@@ -34,29 +35,39 @@ func init() {
 	})
 }
 
-// doubled returns the parts of which the last frame is the first one again.
+// doubled returns the parts that stand still from the last frame over to the first, in what they are in, and go the same way
+// before and after.
 func doubled(f *Facts) (out []string) {
-	s := f.Pose.Shot
+	s, e := f.Pose.Shot, f.Pose
 	n := float64(s.Frames)
-	if s.Ending != shot.Loop || s.Frames < 4 || len(f.Pose.Animated()) == 0 {
+	if s.Ending != shot.Loop || s.Frames < 4 {
 		return nil
 	}
-	over := pixels(f.between(n-1, 0))
-	resting := false
-	for _, v := range over {
-		resting = resting || v <= loop.Proved
-	}
-	if !resting {
-		return nil
-	}
-	before, after, all := pixels(f.between(n-2, n-1)), pixels(f.between(0, 1)), pixels(f.between(n-2, 1))
-	for i := range s.Parts { // in their order
-		id := s.Parts[i].ID
-		v, moves := over[id]
-		b, a := before[id], after[id]
-		goesOn := all[id] > 0.7*(a+b) // what turns round at the seam comes back to where it was
-		if moves && v <= loop.Proved && math.Min(a, b) > stir && goesOn {
-			out = append(out, id)
+	hidden := e.Index.Hidden()
+	var seen [2]map[string]float64
+	for i := range s.Parts {
+		p := &s.Parts[i]
+		if len(p.Moves) == 0 && len(p.Tracks) == 0 || hidden[i] {
+			continue
+		}
+		a, b, c, d := e.Local(i, n-2), e.Local(i, n-1), e.Local(i, 0), e.Local(i, 1)
+		step := func(from, to geom.Mat4) float64 { // of what it turns, and of its way against its size
+			_, q, size, _ := from.Decompose()
+			_, r, _, _ := to.Decompose()
+			turn := r.Unit().Mul(q.Unit().Inverse())
+			angle := 2 * math.Atan2(geom.Vec3{turn[0], turn[1], turn[2]}.Len(), math.Abs(turn[3]))
+			return math.Hypot(angle, to.Point(p.Pivot).Sub(from.Point(p.Pivot)).Len()/math.Max(1e-9, size.Len()))
+		}
+		before, over, after := step(a, b), step(b, c), step(c, d)
+		goesOn := step(a, d) > 0.7*(before+after) // what turns round at the seam comes back to where it was
+		if over > 1e-3*math.Min(before, after) || !goesOn {
+			continue
+		}
+		if seen[0] == nil {
+			seen[0], seen[1] = pixels(f.between(n-2, n-1)), pixels(f.between(0, 1))
+		}
+		if math.Min(seen[0][p.ID], seen[1][p.ID]) > stir {
+			out = append(out, p.ID)
 		}
 	}
 	return out

@@ -149,7 +149,7 @@ func constant(f *Facts, p *shot.Part) []Mend {
 		return nil
 	}
 	m := Mend{"Constant speed", edits}
-	if now := f.try(edits); now == nil || f.Seam.Closes && !now.Seam.Closes {
+	if now := f.try(edits); now == nil || now.opens(f, p.ID) {
 		return nil
 	}
 	return []Mend{m}

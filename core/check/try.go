@@ -50,3 +50,9 @@ func (f *Facts) of(s *shot.Shot) *Facts {
 	}
 	return out
 }
+
+// opens reports whether a part jumps at the seam, and further than it did before.
+func (f *Facts) opens(before *Facts, part string) bool {
+	now, was := pixels(f.Seam)[part], pixels(before.Seam)[part]
+	return now > loop.Proved && now > was
+}
