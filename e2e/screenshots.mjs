@@ -51,9 +51,8 @@ try {
   await shoot("move");
   await page.keyboard.press("6");
   await page.getByText("Bail jumps at the seam").waitFor();
-  await shoot("check");
   await page.getByRole("button", { name: "Every 32 f" }).click();
-  await page.getByText("Nothing found").waitFor();
+  await page.getByText("Nothing else was found").waitFor();
   await page.keyboard.press("4");
   await page.getByLabel("Thirds").click();
   await shoot("frame");
@@ -111,6 +110,13 @@ try {
   await page.waitForFunction(() => [...document.images].every((i) => i.complete));
   await ready(page, 8);
   await shoot("finishes");
+
+  await page.getByRole("button", { name: "Projects and shots" }).click();
+  await page.getByRole("menuitem", { name: "Broken on purpose", exact: true }).click();
+  await page.keyboard.press("6");
+  await page.getByText("Winding jumps at the seam").waitFor();
+  await ready(page, 0);
+  await shoot("check");
 } finally {
   await b.close();
   await server.stop();

@@ -70,5 +70,12 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) (string
 	if err != nil {
 		return "", err
 	}
+	broken, err := st.Duplicate(got.Shot)
+	if err != nil {
+		return "", err
+	}
+	if err := st.Change(broken, &demo.Broken{}); err != nil {
+		return "", err
+	}
 	return got.Shot, st.Change(four, &demo.Finishes{}, &edit.UseRig{Rig: "strip lights"})
 }

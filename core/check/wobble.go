@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 
+	"perigyre/core/edit"
 	"perigyre/core/loop"
 )
 
@@ -15,8 +16,18 @@ func init() {
 		if f.Wobble == nil || *f.Wobble <= maxWobble {
 			return nil
 		}
+		var parts []string
+		for k := range f.Standing {
+			if off := f.Standing[k].Wobble; off != nil && *off > maxWobble {
+				parts = append(parts, f.Pose.Shot.Sources[k].Root)
+			}
+		}
+		var mends []Mend
+		if len(parts) > 0 {
+			mends = []Mend{{"Put it on the axis", []edit.Edit{{Change: &edit.Centre{Parts: parts}}}}}
+		}
 		return []Finding{{
-			Kind: "wobble", Weight: Look, Title: "The turntable wobbles", Value: *f.Wobble * 1000, Unit: "mm",
+			Kind: "wobble", Weight: Look, Title: "The turntable wobbles", Value: *f.Wobble * 1000, Unit: "mm", Parts: parts, Mends: mends,
 			Why: fmt.Sprintf("The middle of what turns is %s off the axis.", loop.Distance(*f.Wobble)),
 		}}
 	})

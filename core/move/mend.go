@@ -60,9 +60,9 @@ func (b *Mending) Periods(set func(data any, frames float64) (words string)) {
 
 func counted(what string, k float64) string {
 	if k == 1 || k == -1 {
-		return fmt.Sprintf("%g %s", k, what)
+		return fmt.Sprintf("%.4g %s", k, what)
 	}
-	return fmt.Sprintf("%g %ss", k, what)
+	return fmt.Sprintf("%.4g %ss", k, what)
 }
 
 // Mends returns what might make a move come back to its beginning; none is tried yet.

@@ -9,8 +9,8 @@ import { Section } from "./Section";
 const colours: Record<string, string> = { blocks: "bg-coral", look: "bg-brass", note: "bg-quiet" };
 
 const weights: Record<string, string> = {
-  blocks: "mend before rendering",
-  look: "worth a look",
+  blocks: "blocks",
+  look: "look",
   note: "accepted",
 };
 
