@@ -76,7 +76,7 @@ type (
 		Standing []stage.Standing        `json:"standing"` // of each import
 		Lights   []edit.LightPlace       `json:"lights"`
 		Subject  edit.Lit                `json:"subject"` // what stands in the middle, on frame 0
-		Run      runs.Settings           `json:"run"` // what a run of it starts with
+		Run      runs.Settings           `json:"run"`     // what a run of it starts with
 
 		document *shot.Shot
 	}
