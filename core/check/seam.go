@@ -2,7 +2,10 @@ package check
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
+	"perigyre/core/edit"
 	"perigyre/core/loop"
 )
 
@@ -46,8 +49,39 @@ func init() {
 				out = append(out, other(f, g))
 			}
 		}
+		if all := f.closeAll(); all != nil && len(out) > 1 {
+			out[0].Mends = append(out[0].Mends, *all)
+		}
 		return out
 	})
+}
+
+// closeAll is the one mend that closes everything: of each move or pins that do not come back the first mend, which changes the
+// least; nil where that does not close the shot, or there is only one.
+func (f *Facts) closeAll() *Mend {
+	var edits []edit.Edit
+	var words []string
+	for k := range f.Closings {
+		c := &f.Closings[k]
+		if c.Closes {
+			continue
+		}
+		mends := slices.DeleteFunc(mendsOf(c), func(m Mend) bool { // other lengths cannot be mixed
+			return slices.ContainsFunc(m.Edits, func(e edit.Edit) bool { _, timing := e.Change.(*edit.SetTiming); return timing })
+		})
+		if len(mends) == 0 {
+			return nil
+		}
+		edits = append(edits, mends[0].Edits...)
+		words = append(words, fmt.Sprintf("%s: %s", f.name(c.Part), strings.ToLower(mends[0].Words[:1])+mends[0].Words[1:]))
+	}
+	if len(words) < 2 {
+		return nil
+	}
+	if now := f.try(edits); now == nil || !now.Seam.Closes {
+		return nil
+	}
+	return &Mend{"Close all (" + strings.Join(words, "; ") + ")", edits}
 }
 
 // seam is where the loop begins anew: from its last frame over to its first.

@@ -119,7 +119,7 @@ func TestFaultsAreFound(t *testing.T) {
 			continue
 		}
 		one := list[0]
-		if one.Weight != Blocks || c.part != "" && !slices.Contains(one.Parts, c.part) || one.Value < c.value[0] || one.Value > c.value[1] || one.Why == "" || one.Unit == "" {
+		if (one.Weight != Blocks) != (c.kind == "floor") || c.part != "" && !slices.Contains(one.Parts, c.part) || one.Value < c.value[0] || one.Value > c.value[1] || one.Why == "" || one.Unit == "" {
 			t.Errorf("%s: %+v", name, one)
 		}
 		if c.kind == "seam" == Judge(f).Closes {
@@ -256,4 +256,24 @@ func judge(t *testing.T, s *shot.Shot) (*Facts, []Finding) {
 		t.Fatal(err)
 	}
 	return f, Find(f)
+}
+
+// One press closes all that does not come back.
+func TestOnePressClosesAll(t *testing.T) {
+	s := box(turning(1.0/3), sliding(0, 96, 0.2))
+	s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackY, shot.Straight, 0, 0, 96, 0.1)}
+	_, found := judge(t, s)
+	for _, m := range of(found, "seam")[0].Mends {
+		if len(m.Words) > 9 && m.Words[:9] == "Close all" {
+			done, err := edit.Apply(s, m.Edits, edit.Env{Assets: nothing{}})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if f, _ := judge(t, done.Shot); !Judge(f).Closes {
+				t.Errorf("after %q: %+v", m.Words, Judge(f))
+			}
+			return
+		}
+	}
+	t.Errorf("it is not offered: %+v", found)
 }
