@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/framing"
 	"perigyre/core/geom"
@@ -43,51 +44,40 @@ func init() {
 		for i := range rest {
 			rest[i] = e.AtRest(i)
 		}
-		sinks := map[int]*sinking{} // by the outermost part that they are in
-		var order []int
+		depth := func(b *framing.Body, at []geom.Mat4) float64 { // of its lowest point below the floor
+			m, down := at[b.Carrier], geom.Vec3{0, -1, 0}
+			return level + b.Reach.Max(m.Transposed(down)) + down.Dot(m.Column(3))
+		}
+		bodies = slices.DeleteFunc(bodies, func(b framing.Body) bool { return b.Carrier < 0 || b.Bends() })
+		allowed := make([]float64, len(bodies))
 		for k := range bodies {
 			b := &bodies[k]
-			if b.Carrier < 0 || b.Bends() {
-				continue
-			}
-			below := func(at []geom.Mat4) float64 {
-				m, down := at[b.Carrier], geom.Vec3{0, -1, 0}
-				return level + b.Reach.Max(m.Transposed(down)) + down.Dot(m.Column(3))
-			}
-			size := b.Reach.Bounds().Size().Len() * e.AtRest(b.Carrier).Column(1).Len()
-			allowed := math.Max(below(rest), 0) + sunk*size
-			deepest, when, span := allowed, 0.0, [2]float64{-1, -1}
-			step := max(1, s.Frames/200)
-			for t := 0; t < s.Frames; t += step {
-				d := below(e.At(float64(t)))
-				if d <= allowed {
+			allowed[k] = math.Max(depth(b, rest), 0) + sunk*b.Reach.Bounds().Size().Len()*rest[b.Carrier].Column(1).Len()
+		}
+		sinks := map[int]*sinking{} // by the outermost part that they are in
+		var order []int
+		for t := 0; t < s.Frames; t += max(1, s.Frames/200) {
+			at := e.At(float64(t))
+			for k := range bodies {
+				d := depth(&bodies[k], at)
+				if d <= allowed[k] {
 					continue
 				}
-				if span[0] < 0 {
-					span[0] = float64(t)
+				root := bodies[k].Part
+				for e.Index.Parent(root) >= 0 {
+					root = e.Index.Parent(root)
 				}
-				span[1] = float64(t)
-				if d > deepest {
-					deepest, when = d, float64(t)
+				one := sinks[root]
+				if one == nil {
+					one = &sinking{part: bodies[k].Part, span: *frame(float64(t))}
+					sinks[root], order = one, append(order, root)
 				}
-			}
-			if span[0] < 0 {
-				continue
-			}
-			root := b.Part
-			for e.Index.Parent(root) >= 0 {
-				root = e.Index.Parent(root)
-			}
-			one := sinks[root]
-			if one == nil {
-				one = &sinking{part: b.Part, span: span}
-				sinks[root], order = one, append(order, root)
-			} else {
-				one.part = root
-				one.span = [2]float64{math.Min(one.span[0], span[0]), math.Max(one.span[1], span[1])}
-			}
-			if deepest > one.deepest {
-				one.deepest, one.when = deepest, when
+				if one.span[1] = float64(t); one.part != bodies[k].Part {
+					one.part = root
+				}
+				if d > one.deepest {
+					one.deepest, one.when = d, float64(t)
+				}
 			}
 		}
 		for _, root := range order {

@@ -24,6 +24,9 @@ func init() {
 		worst := map[string]Finding{}
 		var order []string
 		for _, t := range events(f.Pose.Shot) {
+			if !f.leaps(t-instant, t+instant) {
+				continue
+			}
 			for part, px := range pixels(f.between(t-instant, t+instant)) {
 				if px <= leap || worst[part].Value >= px || f.arrives(part) {
 					continue
@@ -48,6 +51,23 @@ func init() {
 		}
 		return out
 	})
+}
+
+// leaps reports whether the place of some part differs between two times, or may: that of a copy. It is soon told.
+func (f *Facts) leaps(a, b float64) bool {
+	s := f.Pose.Shot
+	was, is := f.Pose.At(a), f.Pose.At(b)
+	for i := range was {
+		if s.Parts[i].Copies != nil {
+			return true
+		}
+		for k := range was[i] {
+			if math.Abs(was[i][k]-is[i][k]) > 1e-3*(math.Abs(was[i][k])+1e-2) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // events are the times in the middle of a shot at which something may begin or end, in their order.
