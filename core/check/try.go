@@ -2,10 +2,9 @@ package check
 
 import (
 	"perigyre/core/edit"
-	"perigyre/core/framing"
 	"perigyre/core/loop"
 	"perigyre/core/motion"
-	"perigyre/core/shot"
+	"perigyre/core/pose"
 )
 
 // between compares what the camera sees at two times in frames; where that cannot be told, nothing moves. What looks the same
@@ -29,26 +28,19 @@ func pixels(s loop.Seam) map[string]float64 {
 	return out
 }
 
-// try carries edits out on a copy, and returns the facts of what comes of them, or nil where they cannot be carried out.
+// try carries edits out on a copy, and returns what the seam is then; nil where they cannot be carried out. Nothing else is
+// measured of it.
 func (f *Facts) try(edits []edit.Edit) *Facts {
 	done, err := edit.Apply(f.Pose.Shot, edits, edit.Env{Assets: f.Geometry})
 	if err != nil {
 		return nil
 	}
-	return f.of(done.Shot)
-}
-
-// of measures another document in the same way.
-func (f *Facts) of(s *shot.Shot) *Facts {
-	u, err := framing.NewSubject(s, f.Geometry, nil)
+	sight := f.Sight.Of(pose.New(done.Shot))
+	seam, err := sight.Prove()
 	if err != nil {
 		return nil
 	}
-	out, err := Measure(u, f.Geometry, f.Sight.Symmetry)
-	if err != nil {
-		return nil
-	}
-	return out
+	return &Facts{Pose: sight.Pose, Geometry: f.Geometry, Sight: sight, Seam: seam}
 }
 
 // opens reports whether a part jumps at the seam, and further than it did before.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 
 	"perigyre/core/geom"
@@ -21,6 +22,8 @@ type Gap struct {
 	Part   string  `json:"part"`
 	Pixels float64 `json:"pixels"` // of its surface, through the render camera at the size of the format
 	Change float64 `json:"change"` // of its colours, glow, opacity or strength, or of the place of a light, as a share
+	Open   bool    `json:"open"`   // it jumps
+	Words  string  `json:"words"`  // how far, or how much it changes
 }
 
 // Jumps reports whether the gap is more than what counts as none.
@@ -39,6 +42,17 @@ type Sight struct {
 	Geometry pose.Surfaces
 	Symmetry scene.Symmetry // tells of what looks the same turned; nil for nothing
 	surfaces map[int]*surface
+}
+
+// Of returns a sight of another document, with what is known of the surfaces that are the same.
+func (w *Sight) Of(e *pose.Evaluator) *Sight {
+	out := &Sight{Pose: e, Geometry: w.Geometry, Symmetry: w.Symmetry, surfaces: map[int]*surface{}}
+	for i, s := range w.surfaces {
+		if was := &w.Pose.Shot.Parts[i]; i < len(e.Shot.Parts) && e.Shot.Parts[i].ID == was.ID && reflect.DeepEqual(e.Shot.Parts[i].Shape, was.Shape) {
+			out.surfaces[i] = s
+		}
+	}
+	return out
 }
 
 // Prove compares what the render camera sees where frame N would be with what it sees on frame 0: the scenes of both, with
@@ -83,6 +97,10 @@ func (w *Sight) Between(before, after motion.Time) (Seam, error) {
 	p.rest()
 	for i := range s.Parts {
 		if g := p.gaps[i]; g != nil {
+			g.Open, g.Words = g.Jumps(), fmt.Sprintf("%.2f px", g.Pixels)
+			if g.Change > maxShare && g.Pixels <= Proved {
+				g.Words = fmt.Sprintf("%.2g %%", g.Change*100)
+			}
 			out.Gaps = append(out.Gaps, *g)
 			out.Closes = out.Closes && !g.Jumps()
 		}
@@ -256,6 +274,7 @@ type surface struct {
 	points    []geom.Vec3 // each once
 	triangles [][3]geom.Vec3
 	middle    geom.Vec3
+	box       geom.Box
 }
 
 func (w *Sight) surface(part int) (*surface, error) {
@@ -266,13 +285,14 @@ func (w *Sight) surface(part int) (*surface, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &surface{}
+	out := &surface{box: geom.EmptyBox()}
 	once := make(map[geom.Vec3]bool, len(list))
 	for _, q := range list {
 		if !once[q] {
 			once[q] = true
 			out.points = append(out.points, q)
 			out.middle = out.middle.Add(q)
+			out.box = out.box.With(q)
 		}
 	}
 	out.middle = out.middle.Mul(1 / math.Max(1, float64(len(out.points))))
@@ -306,6 +326,9 @@ func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
 		}
 		return most, nil
 	}
+	if bound := p.bound(sf, u, v); bound < Proved/10 {
+		return bound, nil
+	}
 	most := p.moved(sf, u, v, math.Inf(1))
 	if most <= Proved || p.Symmetry == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
 		return most, nil
@@ -329,6 +352,37 @@ func angle(d *scene.Bend) float64 { return d.Angle }
 func (p *pair) lensesAlike() bool {
 	a, b := p.side[0].Camera, p.side[1].Camera
 	return a.Width == b.Width && a.Height == b.Height && a.X == b.X && a.Y == b.Y
+}
+
+// bound is more than any point of a surface moves in the picture, in pixels: no point of a box moves further in the room than one
+// of its corners, since how far they move is convex in where they are.
+func (p *pair) bound(sf *surface, u, v geom.Mat4) float64 {
+	if sf.box.Empty() {
+		return 0
+	}
+	if !p.lensesAlike() {
+		return math.Inf(1)
+	}
+	far, near := 0.0, math.Inf(1)
+	for k := range 8 {
+		q := sf.box.Min
+		for axis := range q {
+			if k>>axis&1 == 1 {
+				q[axis] = sf.box.Max[axis]
+			}
+		}
+		a, b := u.Point(q), v.Point(q)
+		far, near = math.Max(far, a.Sub(b).Len()), math.Min(near, math.Min(-a[2], -b[2]))
+	}
+	c := p.side[0].Camera
+	if c.Flat {
+		return far / p.pixel(1)
+	}
+	if near <= 0 {
+		return math.Inf(1)
+	}
+	aside := 1 + math.Hypot(c.Width+math.Abs(c.X), c.Height+math.Abs(c.Y)) // a step away from the camera moves what is aside
+	return far * aside / p.pixel(near)
 }
 
 // apart returns how far a point moves in the picture, in pixels; 0 where it is in it at neither moment.

@@ -1504,6 +1504,8 @@ export interface Gap {
   part: string;
   pixels: number;
   change: number;
+  open: boolean;
+  words: string;
 }
 export interface MoveReply {
   part: string;

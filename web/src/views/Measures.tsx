@@ -4,7 +4,9 @@ import type { ShotReply } from "../api/types.gen";
 export function Measures({ shot }: { shot: ShotReply }) {
   const names = new Map(shot.document.parts.map((p) => [p.id, p.name]));
   const m = shot.margins;
-  const worst = [...shot.seam].sort((a, b) => b.pixels - a.pixels).slice(0, 4);
+  const worst = [...shot.seam]
+    .sort((a, b) => Number(b.open) - Number(a.open) || b.pixels - a.pixels)
+    .slice(0, 4);
   return (
     <dl
       className="grid shrink-0 grid-cols-[1fr_auto] gap-x-2 gap-y-1.5 pt-3 text-[12px]"
@@ -23,9 +25,7 @@ export function Measures({ shot }: { shot: ShotReply }) {
       {worst.map((g) => (
         <div key={g.part} className="contents">
           <dt className="truncate">Seam, {names.get(g.part)}</dt>
-          <dd className={`font-mono ${g.pixels <= 0.01 ? "text-fern" : "text-coral"}`}>
-            {g.pixels.toFixed(2)} px
-          </dd>
+          <dd className={`font-mono ${g.open ? "text-coral" : "text-fern"}`}>{g.words}</dd>
         </div>
       ))}
       {shot.seam.length > worst.length && (
