@@ -68,6 +68,7 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 	if !ok {
 		return nil, true
 	}
+	sets := f.Pose.Index.Sets()
 	for i := range s.Bodies {
 		b := &s.Bodies[i]
 		if len(b.Bends) > 0 {
@@ -86,11 +87,11 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 			sees = inPicture(s.Camera, toEye.Mul(b.At), box)
 		}
 		back, ok := b.At.Inverse()
-		if !ok {
+		if !ok || sets[owners.Bodies[i].Carrier] {
 			continue
 		}
 		p := back.Point(eye)
-		if !box.Holds(p) {
+		if !box.Holds(p) || f.room(s, i, back, box) {
 			continue
 		}
 		points, triangles, err := f.Geometry.Surface(&f.Pose.Shot.Parts[owners.Bodies[i].Part])
@@ -99,6 +100,17 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 		}
 	}
 	return inside, sees
+}
+
+// room reports whether most of what else there is stands in a body too: then it is a room, and the camera belongs into it.
+func (f *Facts) room(s *scene.Scene, i int, back geom.Mat4, box geom.Box) bool {
+	in := 0
+	for k := range s.Bodies {
+		if k != i && box.Holds(back.Point(s.Bodies[k].At.Column(3))) {
+			in++
+		}
+	}
+	return in > 0 && 2*in >= len(s.Bodies)-1
 }
 
 // inPicture reports whether a box may be in the picture: no side of it has all corners outside.

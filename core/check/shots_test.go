@@ -199,6 +199,9 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 			s.Parts[0].Moves = []shot.Move{back()}
 			s.Parts[1].Copies.Delay = 4
 		},
+		"a camera in a room with what it shows": func(s *shot.Shot) {
+			s.Parts = append(s.Parts, shot.Part{ID: "room", Name: "Room", Kind: shot.Made, Rest: shot.Rest{Position: geom.Vec3{0, -2, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{10, 5, 10}}})
+		},
 		"a ball that turns any way": func(s *shot.Shot) {
 			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "float", Data: &move.Float{Height: 0.05, Period: 48}}}
 		},

@@ -84,6 +84,9 @@ func (w *Sight) Between(before, after motion.Time) (Seam, error) {
 		if err != nil {
 			return out, err
 		}
+		if sc.Camera == nil {
+			return out, nil
+		}
 		eye, ok := sc.Camera.At.Inverse()
 		if !ok {
 			return out, fmt.Errorf("the camera has no place to look from")
