@@ -108,7 +108,12 @@ func TestFaultsAreFound(t *testing.T) {
 		}, "jump", "row", [2]float64{100, 130}},
 		"a camera within the box":  {func(s *shot.Shot) { s.Parts[1].Rest.Position = geom.Vec3{0, 0.1, 0.02} }, "inside", "box", [2]float64{1, 96}},
 		"a camera that looks away": {func(s *shot.Shot) { s.Parts[1].Rest.Rotation = geom.AxisAngle(geom.Vec3{0, 1, 0}, math.Pi) }, "blind", "cam", [2]float64{96, 96}},
-		"no light":                 {func(s *shot.Shot) { s.Environment.Strength = 0 }, "dark", "", [2]float64{}},
+		// A box 0.3 high that stands on the floor, and is 0.2 m lower on frame 48.
+		"a box that sinks": {func(s *shot.Shot) {
+			s.Parts = append(s.Parts, shot.Part{ID: "floor", Name: "Floor", Kind: shot.Floor, Rest: shot.AtRest, Moves: []shot.Move{}})
+			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackY, shot.Straight, 0, 0, 48, -0.2, 96, 0)}
+		}, "floor", "box", [2]float64{199, 201}},
+		"no light": {func(s *shot.Shot) { s.Environment.Strength = 0 }, "dark", "", [2]float64{}},
 	} {
 		s := box()
 		c.change(s)
