@@ -37,9 +37,11 @@ export function CheckList({ shot }: { shot: ShotReply }) {
           </p>
         )}
       </Section>
-      {list.map((f) => (
-        <Found key={f.kind + f.parts.join()} shot={shot} f={f} />
-      ))}
+      {list.map((f, i) => {
+        const like = (o: Finding) => o.kind === f.kind && o.parts.join() === f.parts.join();
+        const before = list.slice(0, i).filter(like).length;
+        return <Found key={`${f.kind} ${f.parts.join()} ${before}`} shot={shot} f={f} />;
+      })}
       {closed.length > 0 && (
         <Section title="Moves that close by themselves" note={closed.length}>
           <ul className="space-y-1">
