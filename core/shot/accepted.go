@@ -21,7 +21,7 @@ func (s *Shot) validateAccepted() error {
 		return fmt.Errorf("the shot keeps %d accepted findings; there may be %d", len(s.Accepted), MaxAccepted)
 	}
 	for _, a := range s.Accepted {
-		if a.Kind == "" || len(a.Kind) > 50 || len(a.Reason) > 2000 || len(a.Parts) > 100 || math.IsNaN(a.Value) || math.IsInf(a.Value, 0) {
+		if a.Kind == "" || len(a.Kind) > 50 || len(a.Reason) > 2000 || len(a.Parts) > 10_000 || math.IsNaN(a.Value) || math.IsInf(a.Value, 0) {
 			return fmt.Errorf("an accepted finding needs a kind, a value, and a reason of at most 2,000 letters")
 		}
 	}
