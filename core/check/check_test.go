@@ -5,7 +5,6 @@ import (
 	"testing"
 
 	"perigyre/core/edit"
-	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
@@ -45,22 +44,6 @@ func box(moves ...shot.Move) *shot.Shot {
 	}
 	s.Camera = "cam"
 	return s
-}
-
-func measure(t *testing.T, s *shot.Shot) (*Facts, []Finding) {
-	t.Helper()
-	if err := s.Validate(); err != nil {
-		t.Fatal(err)
-	}
-	u, err := framing.NewSubject(s, nothing{}, nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	f, err := Measure(u, nothing{}, nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return f, Find(f)
 }
 
 func of(list []Finding, kind string) []Finding {
@@ -103,7 +86,7 @@ func TestVerdictsAreWhatIsSeen(t *testing.T) {
 		{"a camera that keeps pace", along, true, "closes"},
 		{"a shot that plays once", once, true, "has no seam"},
 	} {
-		f, found := measure(t, c.shot)
+		f, found := judge(t, c.shot)
 		v := Judge(f)
 		if v.Closes != c.closes || !strings.Contains(v.Words, c.words) {
 			t.Errorf("%s: %+v", c.name, v)
@@ -141,7 +124,7 @@ func TestMendsMend(t *testing.T) {
 		"pace":  box(shot.Move{Kind: "turn", Pace: shot.Pace{Kind: shot.Sine, Way: "both"}, Data: turning(1).Data}),
 		"edge":  low,
 	} {
-		_, found := measure(t, s)
+		_, found := judge(t, s)
 		if len(found) == 0 {
 			t.Errorf("%s: nothing is found", name)
 		}
@@ -151,7 +134,7 @@ func TestMendsMend(t *testing.T) {
 				if err != nil {
 					t.Fatalf("%s: %q: %v", name, m.Words, err)
 				}
-				f, now := measure(t, got.Shot)
+				f, now := judge(t, got.Shot)
 				if was.Kind == "seam" && !Judge(f).Closes {
 					t.Errorf("%s: after %q: %+v", name, m.Words, Judge(f))
 				}
@@ -199,7 +182,7 @@ func TestEveryFindingIsFound(t *testing.T) {
 		if c.change != nil {
 			c.change(s)
 		}
-		f, _ := measure(t, s)
+		f, _ := judge(t, s)
 		if c.facts != nil {
 			c.facts(f)
 		}
