@@ -53,12 +53,12 @@ func init() {
 	})
 }
 
-// leaps reports whether the place of some part differs between two times, or may: that of a copy. It is soon told.
+// leaps reports whether the place of some part differs between two times, or may: that of a copy, or of what bends. It is soon told.
 func (f *Facts) leaps(a, b float64) bool {
 	s := f.Pose.Shot
 	was, is := f.Pose.At(a), f.Pose.At(b)
 	for i := range was {
-		if s.Parts[i].Copies != nil {
+		if s.Parts[i].Copies != nil || len(f.Pose.Bends(i)) > 0 {
 			return true
 		}
 		for k := range was[i] {

@@ -108,6 +108,10 @@ func TestFaultsAreFound(t *testing.T) {
 		}, "jump", "row", [2]float64{100, 130}},
 		"a camera within the box":  {func(s *shot.Shot) { s.Parts[1].Rest.Position = geom.Vec3{0, 0.1, 0.02} }, "inside", "box", [2]float64{1, 96}},
 		"a camera that looks away": {func(s *shot.Shot) { s.Parts[1].Rest.Rotation = geom.AxisAngle(geom.Vec3{0, 1, 0}, math.Pi) }, "blind", "cam", [2]float64{96, 96}},
+		"a cutter that ends tilted": {func(s *shot.Shot) {
+			s.Parts = append(s.Parts, shot.Part{ID: "cut", Name: "Cut", Kind: shot.Cutter, Rest: shot.AtRest, Cut: &shot.Cut{Shape: "slab", Size: geom.Vec3{0, 0.1, 0}},
+				Moves: []shot.Move{{ID: "a", Kind: "turn", After: shot.Stays, Data: &move.Turn{Axis: geom.Vec3{1, 0, 0}, Frame: shot.OwnFrame, Turns: 0.1, Direction: shot.Clockwise}}}})
+		}, "seam", "cut", [2]float64{30, 90}},
 		// A box 0.3 high that stands on the floor, and is 0.2 m lower on frame 48.
 		"a box that sinks": {func(s *shot.Shot) {
 			s.Parts = append(s.Parts, shot.Part{ID: "floor", Name: "Floor", Kind: shot.Floor, Rest: shot.AtRest, Moves: []shot.Move{}})
@@ -203,6 +207,9 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 			row(s)
 			s.Parts[0].Moves = []shot.Move{back()}
 			s.Parts[1].Copies.Delay = 4
+		},
+		"a part that goes back while it has faded away": func(s *shot.Shot) {
+			s.Parts[0].Moves = []shot.Move{named("a", sliding(0, 96, 0.5)), {ID: "b", Kind: "look", After: shot.Mirrored, Laps: 2, Data: &move.Look{What: "opacity", To: [3]float64{1}}}}
 		},
 		"a camera in a room with what it shows": func(s *shot.Shot) {
 			s.Parts = append(s.Parts, shot.Part{ID: "room", Name: "Room", Kind: shot.Made, Rest: shot.Rest{Position: geom.Vec3{0, -2, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{10, 5, 10}}})

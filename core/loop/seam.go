@@ -170,13 +170,17 @@ type lost struct {
 // bodies matches the bodies of both moments. One that stands as itself or as an equal one stood has not moved.
 func (p *pair) bodies() error {
 	a, b := p.side[0].Bodies, p.side[1].Bodies
-	if len(a) != len(b) {
-		return fmt.Errorf("%d bodies are seen at one time, and %d at another", len(a), len(b))
+	if !slices.Equal(p.side[0].owners.Bodies, p.side[1].owners.Bodies) {
+		p.more()
+		return nil
 	}
 	groups := map[string][]lost{}
 	var order []string
 	for i := range a {
 		of := p.side[0].owners.Bodies[i]
+		if unseen(&a[i]) && unseen(&b[i]) {
+			continue
+		}
 		still := scene.Apart(a[i].At, b[i].At) < maxWay && len(a[i].Bends) == 0
 		p.changes(of.Part, scene.Apart(a[i].Surfaces, b[i].Surfaces))
 		jump, err := p.between(&a[i], &b[i], of)
@@ -206,6 +210,27 @@ func (p *pair) bodies() error {
 		}
 	}
 	return nil
+}
+
+// more notes the parts that are seen more often at one moment than at the other.
+func (p *pair) more() {
+	count := map[scene.Owner]int{}
+	for k, by := range [2]int{1, -1} {
+		for _, of := range p.side[k].owners.Bodies {
+			count[of] += by
+		}
+	}
+	for of, n := range count {
+		if n != 0 {
+			p.changes(of.Carrier, 1)
+		}
+	}
+}
+
+// unseen reports whether a body cannot be seen, wherever it stands: it has faded away, or has no size.
+func unseen(b *scene.Body) bool {
+	faded := !slices.ContainsFunc(b.Surfaces, func(s scene.Surface) bool { return s.Opacity > 0 })
+	return faded || b.At.Column(0).Len()+b.At.Column(1).Len()+b.At.Column(2).Len() < 1e-12
 }
 
 // match finds which of equal bodies stand in each other's places.
@@ -522,41 +547,53 @@ func (p *pair) rest() {
 		m, c := on(1, *y)
 		p.changes(p.cam, math.Max(n.Sub(m).Len(), math.Abs(d-c)/math.Max(1, math.Abs(d))))
 	}
-	for k := range min(len(p.side[0].Cutters), len(p.side[1].Cutters)) {
-		x, y := p.side[0].Cutters[k], p.side[1].Cutters[k]
-		u, v := p.side[0].eye.Mul(x.At), p.side[1].eye.Mul(y.At)
-		still := scene.Apart(x.At, y.At) < maxWay
-		of := p.side[0].owners.Cutters[k]
-		r := x.Size.Mul(0.5).Add(geom.Vec3{x.Radius, x.Radius, x.Radius})
-		var corners []geom.Vec3
-		for c := range 8 {
-			q := r
-			for axis := range q {
-				if c>>axis&1 == 1 {
-					q[axis] = -q[axis]
+	p.cutters()
+}
+
+// cutters compares what opens bodies, seen from the camera: where it stands against how far that is, and how it lies, as far as
+// that can be told from its shape.
+func (p *pair) cutters() {
+	a, b := p.side[0], p.side[1]
+	if !slices.Equal(a.owners.Cutters, b.owners.Cutters) { // one without size at one moment
+		for k, s := range [2]side{a, b} {
+			for _, of := range s.owners.Cutters {
+				if !slices.Contains(p.side[1-k].owners.Cutters, of) {
+					p.changes(of, 1)
 				}
 			}
-			corners = append(corners, q)
 		}
-		// What is cut may be seen though the corners are not: all that lie before the camera count.
-		p.jumps(scene.Owner{Part: of, Carrier: of}, still, p.anywhere(corners, u, v))
+		return
+	}
+	for k := range a.Cutters {
+		x, y := &a.Cutters[k], &b.Cutters[k]
+		pairs := [][2]geom.Mat4{{x.At, y.At}}
 		for n := range min(len(x.Of), len(y.Of)) {
-			a, b := p.side[0].eye.Mul(x.Of[n].At), p.side[1].eye.Mul(y.Of[n].At)
-			p.jumps(scene.Owner{Part: of, Carrier: of}, x.Of[n].At == y.Of[n].At, p.anywhere([]geom.Vec3{{}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}}, a, b))
+			pairs = append(pairs, [2]geom.Mat4{x.Of[n].At, y.Of[n].At})
+		}
+		for _, m := range pairs {
+			part := a.owners.Cutters[k]
+			if m[0] == m[1] && a.eye != b.eye {
+				part = p.cam
+			}
+			p.changes(part, otherwise(x.Shape, a.eye.Mul(m[0]), b.eye.Mul(m[1])))
 		}
 	}
 }
 
-// anywhere returns the most that points before the camera move, in pixels, in the picture or beside it.
-func (p *pair) anywhere(points []geom.Vec3, u, v geom.Mat4) (most float64) {
-	f := p.e.Shot.Format
-	for _, q := range points {
-		x, y := u.Point(q), v.Point(q)
-		if x[2] < 0 && y[2] < 0 {
-			s, _ := p.side[0].Camera.Sees(x)
-			t, _ := p.side[1].Camera.Sees(y)
-			d := s.Sub(t)
-			most = math.Max(most, math.Hypot(d[0]*float64(f.Width)/2, d[1]*float64(f.Height)/2))
+// otherwise is how much a cutter of a shape lies otherwise, as a share.
+func otherwise(shape string, u, v geom.Mat4) (most float64) {
+	away := u.Column(3).Sub(v.Column(3))
+	if shape == "slab" { // along itself it goes on for ever
+		away = u.Column(1).Unit().Mul(away.Dot(u.Column(1).Unit()))
+	}
+	most = away.Len() / math.Max(1e-9, u.Column(3).Len())
+	for c := range 3 {
+		i, j := u.Column(c), v.Column(c)
+		long := math.Max(1e-12, i.Len())
+		most = math.Max(most, math.Abs(i.Len()-j.Len())/long)
+		round := shape == "sphere" || c != 1 && (shape == "slab" || shape == "cylinder") // it looks the same turned
+		if !round {
+			most = math.Max(most, i.Sub(j).Len()/long)
 		}
 	}
 	return most
