@@ -117,6 +117,14 @@ func TestFaultsAreFound(t *testing.T) {
 			s.Parts = append(s.Parts, shot.Part{ID: "floor", Name: "Floor", Kind: shot.Floor, Rest: shot.AtRest, Moves: []shot.Move{}})
 			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackY, shot.Straight, 0, 0, 48, -0.2, 96, 0)}
 		}, "floor", "box", [2]float64{199, 201}},
+		// Two boxes 0.4 wide whose paths cross: no point of one is deeper in the other than the half of its depth, 0.1.
+		"boxes on crossing paths": {func(s *shot.Shot) { crossing(s, 0, 5) }, "clearance", "box", [2]float64{30, 101}},
+		// A wall of 1 mm that a ball of 10 mm passes within a frame: 5 mm of its middle at most.
+		"a ball that is shot through a wall": {func(s *shot.Shot) {
+			s.Parts[0].Shape.Size = geom.Vec3{0.001, 0.5, 0.5}
+			s.Parts = append(s.Parts, shot.Part{ID: "shot", Name: "Ball", Kind: shot.Made, Rest: shot.Rest{Position: geom.Vec3{-0.5, 0.2, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}},
+				Moves: []shot.Move{{ID: "a", Kind: "slide", Span: &shot.Span{From: 40, To: 44}, After: shot.Mirrored, Laps: 2, Data: sliding(0, 1, 1.1).Data}}, Shape: &mesh.Shape{Kind: mesh.SphereShape, Radius: 0.01, Sides: 24}})
+		}, "clearance", "shot", [2]float64{4, 10.5}},
 		"no light": {func(s *shot.Shot) { s.Environment.Strength = 0 }, "dark", "", [2]float64{}},
 	} {
 		s := box()
@@ -214,6 +222,16 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 		"a camera in a room with what it shows": func(s *shot.Shot) {
 			s.Parts = append(s.Parts, shot.Part{ID: "room", Name: "Room", Kind: shot.Made, Rest: shot.Rest{Position: geom.Vec3{0, -2, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{10, 5, 10}}})
 		},
+		"a lid that lifts off and comes back": func(s *shot.Shot) {
+			lid := s.Parts[0]
+			lid.ID, lid.Name, lid.Rest.Position = "lid", "Lid", geom.Vec3{0, 0.3, 0}
+			up := back()
+			up.Data = &move.Slide{By: geom.Vec3{0, 0.2, 0}, Frame: shot.ParentFrame}
+			lid.Moves = []shot.Move{up}
+			s.Parts = append(s.Parts, lid)
+		},
+		"boxes on crossing paths, one after the other": func(s *shot.Shot) { crossing(s, 0, 40) },
+		"a drawer that slides in its carcass":          func(s *shot.Shot) { drawer(s) },
 		"a ball that turns any way": func(s *shot.Shot) {
 			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "float", Data: &move.Float{Height: 0.05, Period: 48}}}
 		},
@@ -235,6 +253,38 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 func named(id string, m shot.Move) shot.Move {
 	m.ID = id
 	return m
+}
+
+// crossing gives the box a twin, and both a way across that of the other, begun so many frames one after the other.
+func crossing(s *shot.Shot, first, second float64) {
+	twin := s.Parts[0]
+	shape := *twin.Shape
+	twin.ID, twin.Name, twin.Shape = "twin", "Twin", &shape
+	across := func(id string, from float64, by geom.Vec3) []shot.Move {
+		return []shot.Move{{ID: id, Kind: "slide", Span: &shot.Span{From: from, To: from + 40}, After: shot.Returns, Data: &move.Slide{By: by, Frame: shot.ParentFrame}}}
+	}
+	s.Parts[0].Rest.Position, twin.Rest.Position = geom.Vec3{-0.6, 0, 0}, geom.Vec3{0, 0, -0.8}
+	s.Parts[0].Moves, twin.Moves = across("a", first, geom.Vec3{1.2, 0, 0}), across("b", second, geom.Vec3{0, 0, 1.6})
+	s.Parts = append(s.Parts, twin)
+}
+
+// drawer is a box without a front, and what slides in it, with its faces in one plane with those of the box.
+func drawer(s *shot.Shot) {
+	s.Parts[0].Shape.Size = geom.Vec3{0.4, 0.02, 0.4}
+	for k, x := range []float64{-0.21, 0.21} {
+		wall := s.Parts[0]
+		wall.ID, wall.Name = "wall"+string(rune('a'+k)), "Wall"
+		wall.Shape = &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{0.02, 0.2, 0.4}}
+		wall.Rest.Position = geom.Vec3{x, 0, 0}
+		s.Parts = append(s.Parts, wall)
+	}
+	in := s.Parts[0]
+	in.ID, in.Name, in.Rest.Position = "drawer", "Drawer", geom.Vec3{0, 0.02, 0}
+	in.Shape = &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{0.4, 0.15, 0.4}}
+	out := back()
+	out.Data = &move.Slide{By: geom.Vec3{0, 0, 0.3}, Frame: shot.ParentFrame}
+	in.Moves = []shot.Move{out}
+	s.Parts = append(s.Parts, in)
 }
 
 func square(s *shot.Shot) { s.Parts[0].Shape.Size = geom.Vec3{0.4, 0.3, 0.4} }

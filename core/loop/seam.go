@@ -346,7 +346,7 @@ func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
 		bent := make([]geom.Vec3, len(sf.points))
 		straight := make([]geom.Vec3, len(sf.points))
 		for k, q := range sf.points {
-			straight[k], bent[k] = u.Point(a.Point(q, angle)), v.Point(b.Point(q, angle))
+			straight[k], bent[k] = u.Point(a.Now(q)), v.Point(b.Now(q))
 		}
 		most := 0.0
 		for k := range bent {
@@ -373,8 +373,6 @@ func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
 	}
 	return most, nil
 }
-
-func angle(d *scene.Bend) float64 { return d.Angle }
 
 // lensesAlike reports whether the lens sees as wide at both moments.
 func (p *pair) lensesAlike() bool {

@@ -163,6 +163,11 @@ func (b *Body) Point(p geom.Vec3, angle func(d *Bend) float64) geom.Vec3 {
 	return p
 }
 
+// Now returns where a point of a body's mesh goes by its bends as they are at the moment.
+func (b *Body) Now(p geom.Vec3) geom.Vec3 {
+	return b.Point(p, func(d *Bend) float64 { return d.Angle })
+}
+
 // BendKeys returns how many times of the shutter a body's mesh is bent for, as something to range over; 0 where it stays.
 func (b *Body) BendKeys() int {
 	for i := range b.Bends {

@@ -1,0 +1,201 @@
+package check
+
+import (
+	"math"
+	"slices"
+
+	"perigyre/core/assembly"
+	"perigyre/core/geom"
+	"perigyre/core/motion"
+	"perigyre/core/pose"
+	"perigyre/core/scene"
+	"perigyre/core/shot"
+)
+
+// piece is something that is seen as one: a part, or one copy of it.
+type piece struct {
+	part    int
+	carrier int // itself, or the copies part that shows it again
+	copy    int // its number among those of its part, -1 for the part itself
+	rides   int // the part that it moves rigidly with, -1 for the room; -2 for what goes its own way
+	bends   bool
+}
+
+// pieces are what is seen in a shot, in the order of the bodies of its scenes, and where they are over time.
+type pieces struct {
+	f      *Facts
+	e      *pose.Evaluator
+	list   []piece
+	times  []float64 // frames, evenly over the shot
+	solids map[solidKey]*assembly.Solid
+}
+
+type solidKey struct {
+	part int
+	size geom.Vec3
+}
+
+// maxTimes are looked at, four a frame in shots that are not long.
+const maxTimes = 1000
+
+// piecesOf gathers what is seen in a document, at so many times a frame.
+func (f *Facts) piecesOf(e *pose.Evaluator, often float64) (*pieces, error) {
+	p := &pieces{f: f, e: e, solids: map[solidKey]*assembly.Solid{}}
+	s := e.Shot
+	hidden, carrier := e.Index.Hidden(), e.Carrier()
+	for i := range s.Parts {
+		if q := &s.Parts[i]; !hidden[i] && (q.Mesh != nil || q.Shaped() != nil) {
+			p.list = append(p.list, piece{i, i, -1, carrier[i], len(e.Bends(i)) > 0})
+		}
+	}
+	spreads, err := e.Spreads(0, e.At(0), f.Geometry)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range spreads {
+		if hidden[c.Spread] {
+			continue
+		}
+		rides := carrier[c.Spread]
+		if e.Living(c.Spread) {
+			rides = -2
+		}
+		for k := range c.Places {
+			p.list = append(p.list, piece{c.Part, c.Spread, k, rides, len(e.Bends(c.Part)) > 0})
+		}
+	}
+	end := float64(s.Frames)
+	if s.Ending == shot.Once {
+		end--
+	}
+	n := int(math.Min(math.Max(1, end*often), maxTimes))
+	for k := range n + 1 {
+		p.times = append(p.times, end*float64(k)/float64(n))
+	}
+	return p, nil
+}
+
+// time is a moment of the pieces; the last one of a loop is that before its seam.
+func (p *pieces) time(k int) motion.Time {
+	if k == len(p.times)-1 && p.e.Shot.Ending == shot.Loop {
+		return motion.BeforeSeam(p.e.Shot)
+	}
+	return motion.At(p.e.Shot, p.times[k])
+}
+
+// at returns where some pieces are in the room at a moment; nil for all of them. One that is not there has no size.
+func (p *pieces) at(t motion.Time, of []int) ([]geom.Mat4, error) {
+	world := p.e.World(t)
+	var spreads []pose.Copied
+	living := func(i int) bool { return p.list[i].copy >= 0 }
+	if of == nil && slices.ContainsFunc(p.list, func(q piece) bool { return q.copy >= 0 }) || slices.ContainsFunc(of, living) {
+		var err error
+		if spreads, err = p.e.SpreadsAt(t, world, p.f.Geometry); err != nil {
+			return nil, err
+		}
+	}
+	place := func(i int) geom.Mat4 {
+		q := p.list[i]
+		if q.copy < 0 {
+			return world[q.part]
+		}
+		for k := range spreads {
+			if c := &spreads[k]; c.Spread == q.carrier && c.Part == q.part && q.copy < len(c.Places) {
+				return world[q.carrier].Mul(c.Places[q.copy])
+			}
+		}
+		return geom.Mat4{15: 1}
+	}
+	if of == nil {
+		out := make([]geom.Mat4, len(p.list))
+		for i := range out {
+			out[i] = place(i)
+		}
+		return out, nil
+	}
+	out := make([]geom.Mat4, len(of))
+	for k, i := range of {
+		out[k] = place(i)
+	}
+	return out, nil
+}
+
+// rigid splits where a piece is into its size along its own axes and a rigid motion; false where it has no size, or is sheared.
+func rigid(m geom.Mat4) (geom.Mat4, geom.Vec3, bool) {
+	at, q, size, exact := m.Decompose()
+	if !exact || math.Abs(size[0]*size[1]*size[2]) < 1e-18 {
+		return m, size, false
+	}
+	return geom.TRS(at, q, geom.Vec3{1, 1, 1}), size, true
+}
+
+// solid returns a piece's surface in metres at a size.
+func (p *pieces) solid(i int, size geom.Vec3) (*assembly.Solid, error) {
+	for k := range size { // to what a surface is known by
+		size[k] = float64(float32(size[k]))
+	}
+	key := solidKey{p.list[i].part, size}
+	if got := p.solids[key]; got != nil {
+		return got, nil
+	}
+	points, triangles, err := p.f.Geometry.Surface(&p.e.Shot.Parts[key.part])
+	if err != nil {
+		return nil, err
+	}
+	out := assembly.NewSolid(points, triangles, size)
+	p.solids[key] = out
+	return out, nil
+}
+
+// turns is what a piece of a size looks like turned. Evenly sized or not, it looks the same about an axis across which it is.
+func (p *pieces) turns(i int, size geom.Vec3) assembly.Turns {
+	q := &p.e.Shot.Parts[p.list[i].part]
+	if p.f.Sight.Symmetry == nil {
+		return assembly.Turns{Often: 1}
+	}
+	m := scene.Mesh{Shape: q.Shaped()}
+	if q.Mesh != nil {
+		m = scene.Mesh{Asset: q.Mesh.Asset, Index: q.Mesh.Mesh}
+	}
+	n, axis, through, _ := p.f.Sight.Symmetry.Turns(m)
+	if math.Abs(size[(axis+1)%3]-size[(axis+2)%3]) > 1e-6*math.Abs(size[(axis+1)%3]) {
+		n = 1
+	}
+	for k := range through {
+		through[k] *= size[k]
+	}
+	return assembly.Turns{Often: n, Axis: axis, Through: through}
+}
+
+// box is round a piece in its own frame.
+func (p *pieces) box(i int) (geom.Box, error) {
+	s, err := p.f.Geometry.Support(&p.e.Shot.Parts[p.list[i].part])
+	if err != nil {
+		return geom.EmptyBox(), err
+	}
+	return s.Bounds(), nil
+}
+
+// soft returns the surface of a piece in the room at one of the times, bent as it is there.
+func (p *pieces) soft(i, t int, at geom.Mat4) (*assembly.Solid, error) {
+	points, triangles, err := p.f.Geometry.Surface(&p.e.Shot.Parts[p.list[i].part])
+	if err != nil {
+		return nil, err
+	}
+	out := make([]geom.Vec3, len(points))
+	copy(out, points)
+	if p.list[i].bends {
+		list := p.e.Bends(p.list[i].part)
+		for k, q := range out {
+			out[k] = list[0].In.Point(q)
+		}
+		p.e.BendAll(p.list[i].part, p.times[t], slices.Clone(out), out)
+		for k, q := range out {
+			out[k] = list[len(list)-1].Out.Point(q)
+		}
+	}
+	for k, q := range out {
+		out[k] = at.Point(q)
+	}
+	return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), nil
+}
