@@ -25,7 +25,7 @@ var floors = [][]string{
 	{"pose"},
 	{"framing"},
 	{"scene"},
-	{"loop", "stage"},
+	{"loop", "stage", "assembly"},
 	{"render"},
 	{"upgrade"},
 	{"edit"},

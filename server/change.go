@@ -42,7 +42,6 @@ func (st *Studio) answer(id string, since int) (*ShotChange, error) {
 		return nil, err
 	}
 	short.Document = text
-	short.Findings, out.Lists["findings"] = changed(was.Findings, now.Findings, alike)
 	short.Seam, out.Lists["seam"] = changed(was.Seam, now.Seam, alike)
 	short.Moves, out.Lists["moves"] = changed(was.Moves, now.Moves, alike)
 	short.Pins, out.Lists["pins"] = changed(was.Pins, now.Pins, alike)

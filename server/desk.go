@@ -41,8 +41,10 @@ type version struct {
 
 	once  sync.Once
 	facts *check.Facts
-	found []check.Finding
 	err   error
+
+	look  sync.Mutex // held while it is looked for what is found
+	found []check.Finding
 }
 
 // open returns a shot as it is now.
@@ -164,9 +166,7 @@ func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
 	v.once.Do(func() {
 		var u *framing.Subject
 		if u, v.err = framing.NewSubject(v.Document, st.assets, &st.subjects); v.err == nil {
-			if v.facts, v.err = check.Measure(u, st.assets, st.stock.Props); v.err == nil {
-				v.found = check.Find(v.facts)
-			}
+			v.facts, v.err = check.Measure(u, st.assets, st.stock.Props)
 		}
 	})
 	if v.err != nil {

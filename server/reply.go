@@ -60,7 +60,6 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 			r.Reports = append(r.Reports, rep)
 		}
 	}
-	r.Findings = v.found
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
 	r.Shown = shown(d, e.Index)
 	r.Lights, r.Subject = edit.Bearings(d, e, st.env())

@@ -129,6 +129,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/shots/:id/compare", st.getComparison)
 	api.Post("/shots/:id/paste", st.postPaste)
 	api.Get("/projects/:id/project.zip", st.getProject)
+	api.Get("/shots/:id/findings", st.getFindings)
 	api.Get("/shots/:id/bake", func(c fiber.Ctx) error {
 		v, err := st.open(c.Params("id"))
 		if err != nil {

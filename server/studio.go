@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"perigyre/core/check"
 	"perigyre/core/edit"
 	"perigyre/core/framing"
 	"perigyre/core/model"
@@ -31,9 +32,11 @@ type Studio struct {
 	hub      hub
 	desk     desk
 	subjects framing.Memory
+	passed   check.Memory
 	tests    testFrames
 	small    smallPictures
 	proofs   testFrames      // by shot
+	checks   testFrames      // by shot
 	imports  testFrames      // by ticket
 	room     chan struct{}   // for work on files from outside
 	ctx      context.Context // ends when the studio closes

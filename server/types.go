@@ -66,7 +66,6 @@ type (
 		Optics   map[string]framing.View `json:"optics"`  // of every camera and angle, by id
 		View     *framing.View           `json:"view"`    // of the render camera, null without one
 		Loop     check.Verdict           `json:"loop"`
-		Findings []check.Finding         `json:"findings"`
 		Seam     []loop.Gap              `json:"seam"`
 		Moves    []MoveReply             `json:"moves"`
 		Pins     []PinsReply             `json:"pins"`   // of parts that have some
@@ -79,6 +78,12 @@ type (
 		Run      runs.Settings           `json:"run"`     // what a run of it starts with
 
 		document *shot.Shot
+	}
+
+	// FindingsReply is what was found about a version of a shot.
+	FindingsReply struct {
+		Version  int             `json:"version"`
+		Findings []check.Finding `json:"findings"`
 	}
 
 	// Made is a new shot.
@@ -242,12 +247,20 @@ type (
 		Run      *runs.Progress `json:"run,omitempty"`
 		Import   *StepEvent     `json:"import,omitempty"`
 		Test     *StepEvent     `json:"test,omitempty"`
+		Check    *CheckEvent    `json:"check,omitempty"`
 	}
 
 	// ShotEvent says that a shot has a new version.
 	ShotEvent struct {
 		ID      string `json:"id"`
 		Version int    `json:"version"`
+	}
+
+	// CheckEvent says how much of a version of a shot has been looked at for findings.
+	CheckEvent struct {
+		ID      string  `json:"id"`
+		Version int     `json:"version"`
+		Share   float64 `json:"share"`
 	}
 
 	// StepEvent says how far something is. Ticket is what the asker named it.

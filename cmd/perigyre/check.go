@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -35,7 +36,7 @@ func checkCommand() *cobra.Command {
 		if err := stage.FitCamera(d, assets, nil); err != nil {
 			return err
 		}
-		facts, found, err := checked(d, assets)
+		facts, found, err := checked(c.Context(), d, assets)
 		if err != nil {
 			return err
 		}
@@ -56,7 +57,7 @@ func checkCommand() *cobra.Command {
 }
 
 // checked finds what is wrong with a shot.
-func checked(d *shot.Shot, assets *library.Assets) (*check.Facts, []check.Finding, error) {
+func checked(ctx context.Context, d *shot.Shot, assets *library.Assets) (*check.Facts, []check.Finding, error) {
 	u, err := framing.NewSubject(d, assets, nil)
 	if err != nil {
 		return nil, nil, err
@@ -65,7 +66,8 @@ func checked(d *shot.Shot, assets *library.Assets) (*check.Facts, []check.Findin
 	if err != nil {
 		return nil, nil, err
 	}
-	return facts, check.Find(facts), nil
+	found, err := check.Find(ctx, facts, check.Watch{})
+	return facts, found, err
 }
 
 // line is a finding as people read it.

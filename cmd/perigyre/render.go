@@ -61,7 +61,7 @@ func renderCommand() *cobra.Command {
 			return err
 		}
 		if !*anyway {
-			facts, found, err := checked(d, assets)
+			facts, found, err := checked(c.Context(), d, assets)
 			if err != nil {
 				return err
 			}

@@ -49,6 +49,7 @@ type wire struct {
 	Pasted      server.PasteReply     `json:"pasted"`
 	Parts       server.PartsRequest   `json:"parts"`
 	Suiting     server.SuitingReply   `json:"suiting"`
+	Findings    server.FindingsReply  `json:"findings"`
 	Curves      server.CurvesReply    `json:"curves"`
 	Font        server.FontReply      `json:"font"`
 	Measured    edit.Measured         `json:"measured"`

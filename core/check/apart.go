@@ -47,6 +47,9 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 						if by < 0 {
 							way = "earlier"
 						}
+						if f.ctx.Err() != nil {
+							return nil
+						}
 						if room, ok := f.clear(m, edits); ok {
 							list = append(list, try{edits, fmt.Sprintf("Play the %s of %s %g frames %s", mv.Kind, s.Parts[i].Name, math.Abs(by), way), room, math.Abs(by)})
 						}
@@ -62,11 +65,14 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 		return int(math.Copysign(1, a.by-b.by))
 	})
 	for _, t := range list[:min(3, len(list))] {
+		if f.ctx.Err() != nil {
+			return nil
+		}
 		now := f.try(t.edits)
 		if now == nil || !now.Seam.Closes && f.Seam.Closes {
 			continue
 		}
-		left, _ := f.meetings(now.Pose)
+		left, _ := f.met(now.Pose)
 		if !slices.ContainsFunc(left, func(l met) bool { return l.key() == m.key() || !slices.Contains(known, l.key()) }) {
 			return []Mend{{t.words, t.edits}}
 		}

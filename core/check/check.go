@@ -5,6 +5,7 @@ package check
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 
@@ -58,6 +59,10 @@ type Facts struct {
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
 	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
+
+	ctx    context.Context // of what is being found
+	memory *Memory
+	said   func(share float64)
 }
 
 // Measure works the facts out. What looks the same turned is told by sym; nil for nothing.
@@ -102,10 +107,23 @@ func register(order int, find func(f *Facts) []Finding) {
 	slices.SortStableFunc(kinds, func(a, b kind) int { return cmp.Compare(a.order, b.order) })
 }
 
-// Find returns everything that is found. It is for one goroutine at a time.
-func Find(f *Facts) []Finding {
+// Watch is what goes along with looking for findings. The zero Watch is none.
+type Watch struct {
+	Memory *Memory             // of what was found before, so that an edit has that looked at again which it touches
+	Share  func(share float64) // is told how much has been looked at, from 0 to 1, from any goroutine
+}
+
+// Find returns everything that is found; fewer, and an error, where the context ends before that. It is for one goroutine at a time.
+func Find(ctx context.Context, f *Facts, w Watch) ([]Finding, error) {
+	f.ctx, f.memory, f.said = ctx, w.Memory, w.Share
+	if f.said == nil {
+		f.said = func(float64) {}
+	}
 	out := []Finding{}
 	for _, k := range kinds {
+		if err := ctx.Err(); err != nil {
+			return out, err
+		}
 		for _, one := range k.find(f) {
 			if one.Mends == nil {
 				one.Mends = []Mend{}
@@ -117,7 +135,8 @@ func Find(f *Facts) []Finding {
 			out = append(out, one)
 		}
 	}
-	return out
+	f.said(1)
+	return out, ctx.Err()
 }
 
 // Verdict is whether the shot comes back to its beginning, in words.

@@ -1,6 +1,7 @@
 package check
 
 import (
+	"context"
 	"strings"
 	"testing"
 
@@ -186,7 +187,7 @@ func TestEveryFindingIsFound(t *testing.T) {
 		if c.facts != nil {
 			c.facts(f)
 		}
-		found := Find(f)
+		found, _ := Find(context.Background(), f, Watch{})
 		switch {
 		case c.kind == "" && len(found) > 0:
 			t.Errorf("%s: %+v", name, found)

@@ -38,12 +38,15 @@ const often = 1
 // and not on frames alone.
 func init() {
 	register(32, func(f *Facts) (out []Finding) {
-		met, whole := f.meetings(f.Pose)
+		met, whole := f.met(f.Pose)
 		var known [][2]int
 		for k := range met {
 			known = append(known, met[k].key())
 		}
 		for _, m := range met[:min(maxMet, len(met))] {
+			if f.ctx.Err() != nil {
+				return out
+			}
 			out = append(out, f.passes(m, known))
 		}
 		if !whole {
@@ -233,7 +236,10 @@ func (p *pieces) meet(pairs [][2]int) (out []met) {
 	var all conc.WaitGroup
 	for range runtime.GOMAXPROCS(0) {
 		all.Go(func() {
-			for k := int(next.Add(1)) - 1; k < len(pairs); k = int(next.Add(1)) - 1 {
+			for k := int(next.Add(1)) - 1; k < len(pairs) && p.f.ctx.Err() == nil; k = int(next.Add(1)) - 1 {
+				if k&7 == 0 {
+					p.f.said(float64(k) / float64(len(pairs)))
+				}
 				if pending[k] == nil {
 					continue
 				}

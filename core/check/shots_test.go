@@ -1,6 +1,7 @@
 package check
 
 import (
+	"context"
 	"math"
 	"slices"
 	"testing"
@@ -320,7 +321,11 @@ func judge(t *testing.T, s *shot.Shot) (*Facts, []Finding) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return f, Find(f)
+	found, err := Find(context.Background(), f, Watch{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f, found
 }
 
 // One press closes all that does not come back.

@@ -19,7 +19,6 @@ export function whole(was: ShotReply, change: ShotChange): ShotReply {
       parts: list("document.parts", was.document.parts, now.document.parts),
       materials: list("document.materials", was.document.materials, now.document.materials),
     },
-    findings: list("findings", was.findings, now.findings),
     seam: list("seam", was.seam, now.seam),
     moves: list("moves", was.moves, now.moves),
     pins: list("pins", was.pins, now.pins),

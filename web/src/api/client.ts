@@ -1,6 +1,7 @@
 import type {
   CompareReply,
   CurvesReply,
+  FindingsReply,
   PasteReply,
   Cylinder,
   Edit,
@@ -101,6 +102,7 @@ export const api = {
     fetch(`/api/shots/${id}/history/${number}/picture`, { method: "PUT", body: picture }),
   paste: (id: string, from: string, parts: string[]) =>
     json<PasteReply>("POST", `/api/shots/${id}/paste`, { from, parts }),
+  findings: (id: string) => json<FindingsReply>("GET", `/api/shots/${id}/findings`),
   bake: async (id: string) => (await ask("GET", `/api/shots/${id}/bake`)).arrayBuffer(),
 
   triage: (id: string) => json<Triage>("GET", `/api/shots/${id}/triage`),

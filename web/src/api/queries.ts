@@ -5,11 +5,12 @@ import { choose, useUi } from "../state/ui";
 import { parseBake } from "../views/bake";
 import { whole } from "./change";
 import { api, Refusal } from "./client";
-import type { Curve, Edit, ShotChange, ShotReply } from "./types.gen";
+import type { Curve, Edit, Finding, ShotChange, ShotReply } from "./types.gen";
 
 export const keys = {
   state: ["state"] as const,
   shot: (id: string) => ["shot", id] as const,
+  findings: (id: string, version: number) => ["findings", id, version] as const,
   bake: (id: string, version: number) => ["bake", id, version] as const,
   suiting: (id: string, version: number, parts: string[]) => ["suiting", id, version, ...parts] as const,
   curves: (id: string, version: number, part: string) => ["curves", id, version, part] as const,
@@ -49,6 +50,31 @@ export function useBake(shot: ShotReply | undefined) {
     placeholderData: keepPreviousData,
     gcTime: 30_000,
   }).data;
+}
+
+/** What was found about a shot; while a newer version is looked at, what was found about the one before. */
+export interface Found {
+  list: Finding[];
+  looking: boolean;
+  failed: string | null;
+}
+
+const nothing: Finding[] = [];
+
+/** What would ruin a render of the open shot. It is looked for in the background, and nothing waits for it. */
+export function useFindings(shot: ShotReply): Found {
+  const got = useQuery({
+    queryKey: keys.findings(shot.id, shot.version),
+    queryFn: () => api.findings(shot.id),
+    placeholderData: (was, query) => (query?.queryKey[1] === shot.id ? was : undefined),
+    retry: (n, e) => n < 3 && e instanceof Refusal && e.status === 409, // a newer version was looked at, and it is wanted again
+    gcTime: 30_000,
+  });
+  return {
+    list: got.data?.findings ?? nothing,
+    looking: got.isFetching,
+    failed: got.error instanceof Error ? got.error.message : null,
+  };
 }
 
 const noCurves: Curve[] = [];

@@ -284,6 +284,7 @@ export interface Wire {
   pasted: PasteReply;
   parts: PartsRequest;
   suiting: SuitingReply;
+  findings: FindingsReply;
   curves: CurvesReply;
   font: FontReply;
   measured: Measured;
@@ -629,7 +630,6 @@ export interface ShotReply {
   };
   view: FramingView | null;
   loop: Verdict;
-  findings: Finding[];
   seam: Gap[];
   moves: MoveReply[];
   pins: PinsReply[];
@@ -1072,21 +1072,24 @@ export interface Verdict {
   closes: boolean;
   words: string;
 }
-export interface Finding {
-  kind: string;
-  weight: string;
-  title: string;
-  why: string;
-  parts: string[];
-  /**
-   * @minItems 2
-   * @maxItems 2
-   */
-  frames?: [number, number];
-  value: number;
-  unit: string;
+export interface Gap {
+  part: string;
+  pixels: number;
+  change: number;
+  open: boolean;
+  words: string;
+}
+export interface MoveReply {
+  part: string;
+  move: string;
+  closes: boolean;
+  words: string;
+  laps: number;
   mends: Mend[];
-  accepted?: string;
+  bar: Bar;
+  values: {
+    [k: string]: unknown;
+  };
 }
 export interface Mend {
   words: string;
@@ -1500,25 +1503,6 @@ export interface WearEdit {
    */
   color?: [number, number, number];
 }
-export interface Gap {
-  part: string;
-  pixels: number;
-  change: number;
-  open: boolean;
-  words: string;
-}
-export interface MoveReply {
-  part: string;
-  move: string;
-  closes: boolean;
-  words: string;
-  laps: number;
-  mends: Mend[];
-  bar: Bar;
-  values: {
-    [k: string]: unknown;
-  };
-}
 export interface Bar {
   words: string;
   spans: [number, number][];
@@ -1696,6 +1680,7 @@ export interface Event {
   run?: Progress;
   import?: StepEvent;
   test?: StepEvent;
+  check?: CheckEvent;
 }
 export interface ShotEvent {
   id: string;
@@ -1704,6 +1689,11 @@ export interface ShotEvent {
 export interface StepEvent {
   ticket: string;
   doing: string;
+  share: number;
+}
+export interface CheckEvent {
+  id: string;
+  version: number;
   share: number;
 }
 export interface ErrorReply {
@@ -1798,6 +1788,26 @@ export interface Combination {
   note: string;
   group?: boolean;
   parts?: number;
+}
+export interface FindingsReply {
+  version: number;
+  findings: Finding[];
+}
+export interface Finding {
+  kind: string;
+  weight: string;
+  title: string;
+  why: string;
+  parts: string[];
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  frames?: [number, number];
+  value: number;
+  unit: string;
+  mends: Mend[];
+  accepted?: string;
 }
 export interface CurvesReply {
   part: string;

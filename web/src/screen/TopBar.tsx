@@ -13,7 +13,7 @@ import {
   Upload,
 } from "lucide-react";
 import { api } from "../api/client";
-import { client, keys, useEdits, useServerState } from "../api/queries";
+import { client, keys, useEdits, useFindings, useServerState } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { Button, itemClass, listClass } from "../fields/controls";
 import { say } from "../state/notices";
@@ -210,7 +210,8 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
 
 function Steps({ shot }: { shot: ShotReply }) {
   const step = useUi((s) => s.step);
-  const open = shot.findings.filter((f) => f.weight !== "note").length;
+  const { list, looking } = useFindings(shot);
+  const open = list.filter((f) => f.weight !== "note").length;
   return steps.map((name, i) => {
     const on = name === step;
     return (
@@ -232,12 +233,13 @@ function Steps({ shot }: { shot: ShotReply }) {
             {i + 1}
           </span>
           {name}
-          {name === "Check" && open > 0 && (
+          {name === "Check" && (open > 0 || looking) && (
             <span
-              className="rounded-full bg-coral px-1.5 text-[10px] font-bold text-ground"
-              aria-label={`${open} findings`}
+              className={`rounded-full px-1.5 text-[10px] font-bold ${looking ? "animate-pulse border border-coral text-coral" : "bg-coral text-ground"}`}
+              aria-label={looking ? "Looking for findings" : `${open} findings`}
+              title={looking ? "The shot is being looked at" : undefined}
             >
-              {open}
+              {looking && open === 0 ? "…" : open}
             </span>
           )}
         </button>

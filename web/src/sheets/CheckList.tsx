@@ -1,8 +1,9 @@
 import { useState } from "react";
-import { useEdits } from "../api/queries";
+import { useEdits, useFindings } from "../api/queries";
 import type { Finding, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
+import { useProgress } from "../state/progress";
 import { select } from "../state/ui";
 import { Section } from "./Section";
 
@@ -22,16 +23,25 @@ const number = (f: Finding) =>
 
 /** What would ruin a render, before the first frame of it. */
 export function CheckList({ shot }: { shot: ShotReply }) {
-  const list = [...shot.findings].sort(
-    (a, b) => (a.weight === "note" ? 1 : 0) - (b.weight === "note" ? 1 : 0),
-  );
+  const found = useFindings(shot);
+  const share = useProgress((s) => s.check);
+  const list = [...found.list].sort((a, b) => (a.weight === "note" ? 1 : 0) - (b.weight === "note" ? 1 : 0));
   const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
   return (
     <>
       <Section title={shot.loop.closes ? "Proved" : "Not proved"}>
         <p className={shot.loop.closes ? "text-fern" : "text-coral"}>{shot.loop.words}</p>
-        {list.length === 0 && (
+        {found.looking && (
+          <p className="mt-1 text-quiet" role="status">
+            Looking at the shot
+            {share && share.id === shot.id && share.version === shot.version
+              ? `: ${Math.round(share.share * 100)} %`
+              : "…"}
+          </p>
+        )}
+        {found.failed && !found.looking && <p className="mt-1 text-coral">{found.failed}</p>}
+        {list.length === 0 && !found.looking && !found.failed && (
           <p className="mt-1 text-quiet">
             Nothing else was found: everything stays inside the margins, and no file is missing.
           </p>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useKinds } from "../api/kinds";
-import { client, keys } from "../api/queries";
+import { client, keys, useFindings } from "../api/queries";
 import type { RunReply, Settings, ShotReply } from "../api/types.gen";
 import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
 import { duration } from "../fields/duration";
@@ -49,7 +49,8 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
   const each = timed?.like === like ? timed.seconds : null;
-  const blocking = shot.findings.filter((f) => f.weight === "blocks");
+  const found = useFindings(shot);
+  const blocking = found.list.filter((f) => f.weight === "blocks");
   const full = shot.document.format;
   const kinds = useKinds();
   const { qualities, files, passes } = kinds ?? { qualities: [], files: [], passes: [] };
@@ -297,6 +298,11 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             <button type="button" className="underline" onClick={() => goTo("Check")}>
               Look in Check
             </button>
+          </p>
+        )}
+        {found.looking && (
+          <p className="mb-2 text-quiet">
+            The shot is still being looked at: more may be found than is known here.
           </p>
         )}
         <Button

@@ -1,11 +1,15 @@
 import { create } from "zustand";
-import type { StepEvent } from "../api/types.gen";
+import type { CheckEvent, StepEvent } from "../api/types.gen";
 
 /** What the server last said about long work, and whether it can be reached. */
-export const useProgress = create<{ online: boolean; import: StepEvent | null; test: StepEvent | null }>(
-  () => ({
-    online: true,
-    import: null,
-    test: null,
-  }),
-);
+export const useProgress = create<{
+  online: boolean;
+  import: StepEvent | null;
+  test: StepEvent | null;
+  check: CheckEvent | null;
+}>(() => ({
+  online: true,
+  import: null,
+  test: null,
+  check: null,
+}));

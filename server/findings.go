@@ -1,0 +1,63 @@
+package server
+
+import (
+	"fmt"
+	"log/slog"
+	"runtime/debug"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"perigyre/core/check"
+)
+
+// Findings looks for what would ruin a render of a shot as it is now, unless that is known, and tells every window how far it is.
+// It ends when a newer version of the shot is looked at.
+func (st *Studio) Findings(id string) (*FindingsReply, error) {
+	v, err := st.open(id)
+	if err != nil {
+		return nil, err
+	}
+	_, facts, err := st.measured(v)
+	if err != nil {
+		return nil, err
+	}
+	v.look.Lock()
+	defer v.look.Unlock()
+	if v.found == nil {
+		ctx, end := st.checks.begin(st.ctx, id)
+		defer end()
+		var last atomic.Int64
+		found, err := find(func() ([]check.Finding, error) {
+			return check.Find(ctx, facts, check.Watch{Memory: &st.passed, Share: func(share float64) {
+				now := time.Now().UnixMilli()
+				if was := last.Load(); now-was > 200 && last.CompareAndSwap(was, now) {
+					st.hub.send(Event{Check: &CheckEvent{id, v.Version, share}})
+				}
+			}})
+		})
+		if err != nil {
+			return nil, err
+		}
+		v.found = found
+	}
+	return &FindingsReply{v.Version, v.found}, nil
+}
+
+// find recovers from a fault in what looks at somebody else's geometry.
+func find(look func() ([]check.Finding, error)) (found []check.Finding, err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			slog.Error("A check failed.", "fault", r, "stack", string(debug.Stack()))
+			err = fmt.Errorf("what would ruin a render could not be found out: the check failed (%v)", r)
+		}
+	}()
+	return look()
+}
+
+func (st *Studio) getFindings(c fiber.Ctx) error {
+	r, err := st.Findings(strings.Clone(c.Params("id")))
+	return reply(c, r, err)
+}
