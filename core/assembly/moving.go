@@ -121,9 +121,9 @@ type walk struct {
 	best   Meeting
 	found  bool
 	left   int
-	stood  [][8]geom.Vec3 // all ways in which it stands, turned to where its turns begin
-	stands []int          // of every step the one of these
-	told   []int          // of these: 0 where it has not been looked at, 1 where something may be deeper, 2 where not
+	stood  [][8]geom.Vec3  // all ways in which it stands, turned to where its turns begin
+	stands []int           // of every step the one of these
+	told   []int           // of these: 0 where it has not been looked at, 1 where something may be deeper, 2 where not
 	gone   map[[2]int]bool // from which of these to which it has gone
 	doubts []doubt
 }

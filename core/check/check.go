@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 
+	"perigyre/core/assembly"
 	"perigyre/core/edit"
 	"perigyre/core/framing"
 	"perigyre/core/loop"
@@ -59,6 +60,8 @@ type Facts struct {
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
 	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
+
+	solids map[int]*assembly.Solid // of parts, in their own frames, as far as they were asked for
 
 	ctx    context.Context // of what is being found
 	memory *Memory

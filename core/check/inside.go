@@ -94,8 +94,7 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 		if !box.Holds(p) || f.room(s, i, back, box) {
 			continue
 		}
-		points, triangles, err := f.Geometry.Surface(&f.Pose.Shot.Parts[owners.Bodies[i].Part])
-		if err == nil && contains(points, triangles, p) {
+		if solid, err := f.whole(owners.Bodies[i].Part); err == nil && solid.Holds(p) {
 			inside = append(inside, f.Pose.Shot.Parts[owners.Bodies[i].Carrier].ID)
 		}
 	}
@@ -135,33 +134,4 @@ func inPicture(c *scene.Camera, m geom.Mat4, box geom.Box) bool {
 		}
 	}
 	return true
-}
-
-// contains reports whether a point is inside a closed surface: what a ray to its right passes, counted by the way that it
-// faces, so that shells in one another and doubled faces do not confuse it.
-func contains(points []geom.Vec3, triangles []uint32, p geom.Vec3) bool {
-	d := geom.Vec3{1, 1.2345e-3, 2.3456e-3} // along no edge that anybody models
-	winding := 0
-	for k := 0; k+2 < len(triangles); k += 3 {
-		a, b, c := points[triangles[k]], points[triangles[k+1]], points[triangles[k+2]]
-		e1, e2 := b.Sub(a), c.Sub(a)
-		h := d.Cross(e2)
-		det := e1.Dot(h)
-		if det == 0 {
-			continue
-		}
-		s := p.Sub(a)
-		u := s.Dot(h) / det
-		q := s.Cross(e1)
-		v := d.Dot(q) / det
-		if u < 0 || v < 0 || u+v > 1 || e2.Dot(q)/det <= 0 {
-			continue
-		}
-		if det > 0 {
-			winding--
-		} else {
-			winding++
-		}
-	}
-	return winding != 0
 }
