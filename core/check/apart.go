@@ -12,11 +12,14 @@ import (
 )
 
 // shifts are by how many frames a move is tried earlier and later.
-var shifts = []float64{2, 4, 6, 8, 12, 16, 24, 32, 48}
+var shifts = []float64{2, 4, 8, 12, 16, 24, 32, 48}
 
 // apart is the mend of two things that pass through each other: one move that acts on one of them and not on the other is played
 // earlier or later, by so much that they have the most room. It is tried on the whole shot.
 func (f *Facts) apart(m met, known [][2]int) []Mend {
+	if m.grows {
+		return nil // it has nothing to do with when
+	}
 	type try struct {
 		edits []edit.Edit
 		words string
@@ -64,7 +67,7 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 		}
 		return int(math.Copysign(1, a.by-b.by))
 	})
-	for _, t := range list[:min(3, len(list))] {
+	for _, t := range list[:min(1, len(list))] {
 		if f.ctx.Err() != nil {
 			return nil
 		}
@@ -88,7 +91,7 @@ func (f *Facts) chain(q piece) (out []int) {
 	return out
 }
 
-// clear is how far apart two things are at least after edits; false where they still pass through each other.
+// clear is how far apart two things are at least after edits, on every other frame; false where they touch.
 func (f *Facts) clear(m met, edits []edit.Edit) (float64, bool) {
 	done, err := edit.Apply(f.Pose.Shot, edits, edit.Env{Assets: f.Geometry})
 	if err != nil {
@@ -103,31 +106,34 @@ func (f *Facts) clear(m met, edits []edit.Edit) (float64, bool) {
 		return 0, false
 	}
 	pair := [2]int{min(i, k), max(i, k)}
-	if len(p.meet([][2]int{pair})) > 0 {
-		return 0, false
-	}
 	least := math.Inf(1)
-	for t := 0; t < len(p.times); t += 2 {
-		at, err := p.at(p.time(t), pair[:])
-		if err != nil {
-			return 0, false
-		}
-		x, sx, okA := rigid(at[0])
-		y, sy, okB := rigid(at[1])
-		a, errA := p.solid(pair[0], sx)
-		b, errB := p.solid(pair[1], sy)
-		back, ok := x.Inverse()
-		if !okA || !okB || errA != nil || errB != nil || !ok {
-			continue
-		}
-		if g, near := assembly.Nearest(a, b, back.Mul(y), least); near {
-			least = math.Min(least, g.Distance)
-		}
-		if least == 0 {
-			break
+	for _, step := range []int{8, 2} { // first whether it can be
+		for t := 0; t < len(p.times); t += step {
+			at, err := p.at(p.time(t), pair[:])
+			if err != nil {
+				return 0, false
+			}
+			x, sx, okA := rigid(at[0])
+			y, sy, okB := rigid(at[1])
+			a, errA := p.solid(pair[0], sx)
+			b, errB := p.solid(pair[1], sy)
+			back, ok := x.Inverse()
+			if !okA || !okB || errA != nil || errB != nil || !ok {
+				continue
+			}
+			least = math.Min(least, math.Min(a.Size(), b.Size())/4) // more room than that is as good
+			if step == 8 {
+				if assembly.Nearer(a, b, back.Mul(y), 0) {
+					return 0, false
+				}
+			} else if g, near := assembly.Nearest(a, b, back.Mul(y), least); near {
+				if least = g.Distance; least == 0 {
+					return 0, false
+				}
+			}
 		}
 	}
-	return least, true
+	return least, least > 0
 }
 
 // key names what passes through what, by what carries them.

@@ -2,7 +2,9 @@ package check
 
 import (
 	"context"
+	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"perigyre/core/edit"
@@ -16,21 +18,38 @@ import (
 // nothing has no files, and shapes as they are made.
 type nothing struct{}
 
-func (nothing) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error) {
-	if made := p.Shaped(); made != nil {
-		m := made.Build()
-		for _, v := range m.Positions {
-			points = append(points, geom.V3(v))
-		}
-		return points, m.Indices, nil
-	}
-	return nil, nil, nil
+// built are the shapes that have been made, by their keys.
+var built sync.Map
+
+type surface struct {
+	points  []geom.Vec3
+	indices []uint32
+	support *mesh.Support
 }
 
-func (n nothing) Support(p *shot.Part) (*mesh.Support, error) {
-	points, _, err := n.Surface(p)
-	return mesh.NewSupport(points), err
+func (nothing) of(p *shot.Part) *surface {
+	made := p.Shaped()
+	if made == nil {
+		return &surface{support: mesh.NewSupport(nil)}
+	}
+	if was, ok := built.Load(made.Key()); ok {
+		return was.(*surface)
+	}
+	out, m := &surface{}, made.Build()
+	for _, v := range m.Positions {
+		out.points = append(out.points, geom.V3(v))
+	}
+	out.indices, out.support = m.Indices, mesh.NewSupport(out.points)
+	built.Store(made.Key(), out)
+	return out
 }
+
+func (n nothing) Surface(p *shot.Part) ([]geom.Vec3, []uint32, error) {
+	s := n.of(p)
+	return slices.Clone(s.points), s.indices, nil
+}
+
+func (n nothing) Support(p *shot.Part) (*mesh.Support, error) { return n.of(p).support, nil }
 
 // box is a shot of a box with moves, before a camera that stands still and does not follow.
 func box(moves ...shot.Move) *shot.Shot {

@@ -29,6 +29,7 @@ const (
 	maxPieces = 6000
 	maxPairs  = 30_000
 	maxMet    = 8
+	maxMended = 2 // of them, the deepest: a mend is tried on the whole shot
 )
 
 // often is how many times a frame the course of what moves is looked up; between those times it goes evenly.
@@ -43,11 +44,11 @@ func init() {
 		for k := range met {
 			known = append(known, met[k].key())
 		}
-		for _, m := range met[:min(maxMet, len(met))] {
+		for k, m := range met[:min(maxMet, len(met))] {
 			if f.ctx.Err() != nil {
 				return out
 			}
-			out = append(out, f.passes(m, known))
+			out = append(out, f.passes(m, known, k < maxMended))
 		}
 		if !whole {
 			out = append(out, Finding{Kind: "clearance", Weight: Look, Title: "Not everything was tried against everything", Unit: "pairs", Value: maxPairs,
@@ -70,7 +71,7 @@ type met struct {
 }
 
 // passes is the finding of a meeting, among those that are known.
-func (f *Facts) passes(m met, known [][2]int) Finding {
+func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	s := f.Pose.Shot
 	a, b := s.Parts[m.a.carrier].ID, s.Parts[m.b.carrier].ID
 	if m.closer != nil {
@@ -91,7 +92,9 @@ func (f *Facts) passes(m met, known [][2]int) Finding {
 	} else if m.grows {
 		one.Weight, one.Why = Look, one.Why+" It comes there by its size, and not on its way."
 	}
-	one.Mends = f.apart(m, known)
+	if mends {
+		one.Mends = f.apart(m, known)
+	}
 	return one
 }
 

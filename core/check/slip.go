@@ -176,6 +176,7 @@ func (p *pieces) contacts(r round, others []round, now speeds) (out []contact) {
 	} else {
 		middle = c
 	}
+	sets := p.e.Index.Sets()
 	touch := func(on, other int, at geom.Vec3) {
 		v := now.of(r.piece, at)
 		rim := v.Sub(now.of(r.piece, middle)).Len()
@@ -184,6 +185,9 @@ func (p *pieces) contacts(r round, others []round, now speeds) (out []contact) {
 			still = now.of(other, at)
 		}
 		speed := math.Max(rim, now.of(r.piece, middle).Sub(still).Len())
+		if spin := axis.Cross(at.Sub(middle)); !r.ball && other >= 0 && !sets[on] && spin.Len() > 0 && math.Abs(v.Sub(now.of(r.piece, middle)).Dot(spin.Unit())) < 0.1*speed {
+			return // it does not turn about its axis, as what rolls does
+		}
 		if d := v.Sub(still); speed > 1e-5*radius {
 			out = append(out, contact{on, d.Len(), speed, radius})
 		}
