@@ -25,6 +25,7 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 		words string
 		room  float64
 		by    float64
+		part  int
 	}
 	var list []try
 	s := f.Pose.Shot
@@ -54,7 +55,7 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 							return nil
 						}
 						if room, ok := f.clear(m, edits); ok {
-							list = append(list, try{edits, fmt.Sprintf("Play the %s of %s %g frames %s", mv.Kind, s.Parts[i].Name, math.Abs(by), way), room, math.Abs(by)})
+							list = append(list, try{edits, fmt.Sprintf("Play the %s of %s %g frames %s", mv.Kind, s.Parts[i].Name, math.Abs(by), way), room, math.Abs(by), i})
 						}
 					}
 				}
@@ -75,7 +76,7 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 		if now == nil || !now.Seam.Closes && f.Seam.Closes {
 			continue
 		}
-		left, _ := f.met(now.Pose)
+		left, _ := f.meetings(now.Pose, func(i int) bool { return s.Parts[i].Copies != nil || f.Pose.Index.Within(i, t.part) })
 		if !slices.ContainsFunc(left, func(l met) bool { return l.key() == m.key() || !slices.Contains(known, l.key()) }) {
 			return []Mend{{t.words, t.edits}}
 		}

@@ -98,8 +98,9 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	return one
 }
 
-// meetings finds what passes through what in a document, the deepest first; whole is false where not everything was looked at.
-func (f *Facts) meetings(e *pose.Evaluator) (out []met, whole bool) {
+// meetings finds what passes through what in a document, the deepest first, of pairs of which one is among some parts; nil for all.
+// whole is false where not everything was looked at.
+func (f *Facts) meetings(e *pose.Evaluator, among func(part int) bool) (out []met, whole bool) {
 	p, err := f.piecesOf(e, often)
 	if err != nil {
 		return nil, true
@@ -112,6 +113,9 @@ func (f *Facts) meetings(e *pose.Evaluator) (out []met, whole bool) {
 		return nil, true
 	}
 	whole = whole && all
+	if among != nil {
+		pairs = slices.DeleteFunc(pairs, func(q [2]int) bool { return among(p.list[q[0]].carrier) == among(p.list[q[1]].carrier) })
+	}
 	alike := map[[2]int]int{} // by what carries both: its place in out
 	for _, m := range p.meet(pairs) {
 		key := m.key()

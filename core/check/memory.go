@@ -59,7 +59,7 @@ func motionOf(s *shot.Shot) string {
 func (f *Facts) met(e *pose.Evaluator) ([]met, bool) {
 	m := f.memory
 	if m == nil {
-		return f.meetings(e)
+		return f.meetings(e, nil)
 	}
 	key := motionOf(e.Shot)
 	m.mu.Lock()
@@ -70,7 +70,7 @@ func (f *Facts) met(e *pose.Evaluator) ([]met, bool) {
 		}
 	}
 	m.mu.Unlock()
-	list, whole := f.meetings(e)
+	list, whole := f.meetings(e, nil)
 	if f.ctx.Err() == nil {
 		m.mu.Lock()
 		if m.last = append(m.last, passed{key, list, whole}); len(m.last) > maxMemories {

@@ -28,10 +28,11 @@ func init() {
 		if err != nil || f.Sight.Symmetry == nil {
 			return nil
 		}
-		rounds := p.rounds()
-		if len(rounds) == 0 {
+		rolls := func(q piece) bool { return q.rides != -1 }
+		if !slices.ContainsFunc(p.list, rolls) {
 			return nil
 		}
+		rounds := p.rounds()
 		worst := map[[2]int]*slipping{}
 		var order [][2]int
 		step := max(1, len(p.times)/200)
@@ -44,6 +45,9 @@ func init() {
 				return nil
 			}
 			for _, r := range rounds {
+				if !rolls(p.list[r.piece]) {
+					continue
+				}
 				for _, c := range p.contacts(r, rounds, now) {
 					if c.slip <= slipOfSpeed*c.speed+slipOfSize*c.radius {
 						continue
@@ -88,7 +92,7 @@ type round struct {
 	ball    bool    // about any axis
 }
 
-// rounds are the pieces that may roll: those that move, and what they may roll on.
+// rounds are the pieces that may roll, and what they may roll on.
 func (p *pieces) rounds() (out []round) {
 	for i := range p.list {
 		if p.list[i].bends {
@@ -96,6 +100,10 @@ func (p *pieces) rounds() (out []round) {
 		}
 		box, err := p.box(i)
 		if err != nil || box.Empty() {
+			continue
+		}
+		across := box.Size() // two of its sides are alike
+		if even := func(a, b float64) bool { return math.Abs(a-b) < 0.01*a }; !even(across[0], across[1]) && !even(across[1], across[2]) && !even(across[2], across[0]) {
 			continue
 		}
 		t := p.turns(i, geom.Vec3{1, 1, 1})
