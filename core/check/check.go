@@ -57,6 +57,7 @@ type Facts struct {
 	Sight    *loop.Sight
 	Seam     loop.Seam
 	Closings []loop.Closing
+	Shorter  int              // frames that show all that a loop that closes shows; 0 for one that does not, or plays once
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
 	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
@@ -76,6 +77,11 @@ func Measure(u *framing.Subject, g framing.Geometry, sym scene.Symmetry) (*Facts
 		return nil, err
 	}
 	f := &Facts{Pose: u.Pose, Geometry: g, Sight: sight, Seam: seam, Closings: loop.Closings(u.Pose)}
+	if seam.Closes && u.Pose.Shot.Ending == shot.Loop {
+		if f.Shorter, err = sight.Shorter(); err != nil {
+			return nil, err
+		}
+	}
 	m, ok, err := u.Margins()
 	if err != nil {
 		return nil, err
@@ -144,18 +150,24 @@ func Find(ctx context.Context, f *Facts, w Watch) ([]Finding, error) {
 
 // Verdict is whether the shot comes back to its beginning, in words.
 type Verdict struct {
-	Closes bool   `json:"closes"` // or has no seam
-	Words  string `json:"words"`
+	Closes  bool   `json:"closes"` // or has no seam
+	Words   string `json:"words"`
+	Shorter int    `json:"shorter,omitempty"` // so many frames show all that the loop shows; 0 where it takes all
 }
 
 // Judge says whether the loop closes: by what the camera sees at the seam, and by that alone.
 func Judge(f *Facts) Verdict {
 	s := f.Pose.Shot
 	if s.Ending == shot.Once {
-		return Verdict{true, "It plays once, and has no seam."}
+		return Verdict{Closes: true, Words: "It plays once, and has no seam."}
 	}
 	if f.Seam.Closes {
-		return Verdict{true, fmt.Sprintf("The loop closes: frame %d, which is not rendered, is frame 0.", s.Frames)}
+		out := Verdict{Closes: true, Words: fmt.Sprintf("The loop closes: frame %d, which is not rendered, is frame 0.", s.Frames)}
+		if n := f.Shorter; n > 0 && n < s.Frames {
+			out.Shorter = n
+			out.Words += fmt.Sprintf(" Frames 0 to %d show all that it shows: %d frames are as good as %d.", n-1, n, s.Frames)
+		}
+		return out
 	}
 	worst := loop.Gap{}
 	for _, g := range f.Seam.Gaps {
@@ -163,7 +175,7 @@ func Judge(f *Facts) Verdict {
 			worst = g
 		}
 	}
-	return Verdict{false, fmt.Sprintf("The loop does not close: %s %s where it begins anew.", f.name(worst.Part), jump(worst))}
+	return Verdict{Words: fmt.Sprintf("The loop does not close: %s %s where it begins anew.", f.name(worst.Part), jump(worst))}
 }
 
 // jump says how far something jumps.

@@ -2,11 +2,14 @@ package check
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
 	"perigyre/core/edit"
 	"perigyre/core/loop"
+	"perigyre/core/move"
+	"perigyre/core/shot"
 )
 
 // The seam: something that is seen jumps or changes where the loop begins anew. Moves and pins that do not come back by
@@ -49,15 +52,20 @@ func init() {
 				out = append(out, other(f, g))
 			}
 		}
+		if len(out) == 0 {
+			return nil
+		}
 		if all := f.closeAll(); all != nil && len(out) > 1 {
 			out[0].Mends = append(out[0].Mends, *all)
 		}
+		out[0].Mends = append(out[0].Mends, f.lengths(out[0].Mends)...)
+		out[0].Mends = append(out[0].Mends, f.marches()...)
 		return out
 	})
 }
 
-// closeAll is the one mend that closes everything: of each move or pins that do not come back the first mend, which changes the
-// least; nil where that does not close the shot, or there is only one.
+// closeAll is the one mend that closes everything: of each move that does not come back the mend that changes its speed the least,
+// said in percent, and of others the first; nil where that does not close the shot, or there is only one.
 func (f *Facts) closeAll() *Mend {
 	var edits []edit.Edit
 	var words []string
@@ -72,8 +80,15 @@ func (f *Facts) closeAll() *Mend {
 		if len(mends) == 0 {
 			return nil
 		}
-		edits = append(edits, mends[0].Edits...)
-		words = append(words, fmt.Sprintf("%s: %s", f.name(c.Part), strings.ToLower(mends[0].Words[:1])+mends[0].Words[1:]))
+		best, said := mends[0], ""
+		least := math.Inf(1)
+		for _, m := range mends {
+			if by, ok := f.faster(m); ok && math.Abs(by) < least-1e-9 {
+				best, least, said = m, math.Abs(by), fmt.Sprintf(", speed %+.3g %%", by*100)
+			}
+		}
+		edits = append(edits, best.Edits...)
+		words = append(words, fmt.Sprintf("%s: %s%s", f.name(c.Part), strings.ToLower(best.Words[:1])+best.Words[1:], said))
 	}
 	if len(words) < 2 {
 		return nil
@@ -82,6 +97,57 @@ func (f *Facts) closeAll() *Mend {
 		return nil
 	}
 	return &Mend{"Close all (" + strings.Join(words, "; ") + ")", edits}
+}
+
+// faster is by what share a mend makes a move go faster that goes round; false where that cannot be said.
+func (f *Facts) faster(m Mend) (float64, bool) {
+	s := f.Pose.Shot
+	for _, e := range m.Edits {
+		r, ok := e.Change.(*edit.ReplaceMoves)
+		if !ok {
+			continue
+		}
+		for k := range r.Moves {
+			now := &r.Moves[k]
+			_, was := s.Move(now.ID)
+			if was == nil || !move.CountsLaps(was) && move.Period(was, s.Rate.PerSecond()) == 0 || now.After != was.After {
+				continue
+			}
+			a, b := move.Laps(was, float64(s.Frames), s.Rate.PerSecond()), move.Laps(now, float64(s.Frames), s.Rate.PerSecond())
+			if a != 0 {
+				return b*f.span(was)/(a*f.span(now)) - 1, true
+			}
+		}
+	}
+	return 0, false
+}
+
+// span is how many frames a move takes; one with a clock of its own the same whatever they are.
+func (f *Facts) span(m *shot.Move) float64 {
+	if m.Span == nil || move.Period(m, f.Pose.Shot.Rate.PerSecond()) > 0 {
+		return float64(f.Pose.Shot.Frames)
+	}
+	return m.Span.Long()
+}
+
+// maxLengths are offered.
+const maxLengths = 2
+
+// lengths are other lengths of the loop at which all of it closes, but those that are offered already.
+func (f *Facts) lengths(offered []Mend) (out []Mend) {
+	for _, n := range loop.Lengths(f.Pose.Shot) {
+		edits := []edit.Edit{{Change: &edit.SetTiming{Frames: &n}}}
+		if n == f.Pose.Shot.Frames || len(out) == maxLengths || slices.ContainsFunc(offered, func(m Mend) bool {
+			t, ok := m.Edits[0].Change.(*edit.SetTiming)
+			return ok && t.Frames != nil && *t.Frames == n
+		}) {
+			continue
+		}
+		if now := f.try(edits); now != nil && now.Seam.Closes {
+			out = append(out, Mend{fmt.Sprintf("Make the loop %d frames long, where all of it closes (%+d)", n, n-f.Pose.Shot.Frames), edits})
+		}
+	}
+	return out
 }
 
 // seam is where the loop begins anew: from its last frame over to its first.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"math"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 
@@ -431,4 +432,56 @@ func TestOnePressClosesAll(t *testing.T) {
 		}
 	}
 	t.Errorf("it is not offered: %+v", found)
+}
+
+// Loops that are shorter than they are told to be, lengths at which clocks meet, and rows that march by whole steps: offered, and
+// true.
+func TestOtherLoops(t *testing.T) {
+	quarter := box(turning(1))
+	square(quarter)
+	if f, _ := judge(t, quarter); Judge(f).Shorter != 24 {
+		t.Errorf("a square that turns once: %+v", Judge(f))
+	}
+	if f, _ := judge(t, box(back())); Judge(f).Shorter != 0 {
+		t.Errorf("there and back: %+v", Judge(f))
+	}
+	clocks := box()
+	clocks.Parts[0].Moves = []shot.Move{
+		{ID: "a", Kind: "float", Data: &move.Float{Height: 0.1, Period: 28}},
+		{ID: "b", Kind: "swing", Data: &move.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 0.2, Shape: "sine", Period: 35}},
+	}
+	offered(t, clocks, "Make the loop 140 frames long")
+	march := box()
+	row(march, sliding(0, 96, 0.6))
+	offered(t, march, "Let Row march by 1 step of the row, 500 mm instead of 600 mm")
+	along := box()
+	row(along)
+	along.Parts[2].Moves = []shot.Move{named("b", sliding(0, 96, 1.1))}
+	offered(t, along, "Let Camera march by 2 steps of the row, 1000 mm instead of 1100 mm")
+	faster := box(turning(1.2), sliding(0, 96, 0.2))
+	offered(t, faster, "Close all (Box: make it 1 turn, speed -16.7 %; Box: go there and back)")
+}
+
+// offered wants a mend of the seam that begins with words, and closes the loop.
+func offered(t *testing.T, s *shot.Shot, words string) {
+	t.Helper()
+	_, found := judge(t, s)
+	var all []string
+	for _, f := range of(found, "seam") {
+		for _, m := range f.Mends {
+			all = append(all, m.Words)
+			if !strings.HasPrefix(m.Words, words) {
+				continue
+			}
+			done, err := edit.Apply(s, m.Edits, edit.Env{Assets: nothing{}})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if f, _ := judge(t, done.Shot); !Judge(f).Closes {
+				t.Errorf("after %q: %+v", m.Words, Judge(f))
+			}
+			return
+		}
+	}
+	t.Errorf("%q is not offered, but %q", words, all)
 }

@@ -1,0 +1,123 @@
+package loop
+
+import (
+	"math"
+	"math/big"
+	"slices"
+
+	"perigyre/core/motion"
+	"perigyre/core/move"
+	"perigyre/core/shot"
+)
+
+// maxPart is the largest denominator of a period in frames that counts as meant: 2.5 s at 23.976 frames a second has 1001.
+const maxPart = 2002
+
+// fraction returns the fraction with the smallest denominator that a number of frames is, by its continued fraction; nil where none
+// is near enough.
+func fraction(v float64) *big.Rat {
+	h0, h1, k0, k1 := int64(0), int64(1), int64(1), int64(0)
+	for x := v; ; {
+		a := int64(math.Floor(x))
+		h0, h1 = h1, a*h1+h0
+		k0, k1 = k1, a*k1+k0
+		if k1 > maxPart || h1 > 1<<40 {
+			return nil
+		}
+		if math.Abs(float64(h1)/float64(k1)-v) < 1e-9*math.Max(1, v) {
+			return big.NewRat(h1, k1)
+		}
+		if x -= float64(a); x < 1e-12 {
+			return nil
+		}
+		x = 1 / x
+	}
+}
+
+// Periods are the times in frames, exactly, after which what goes by a clock of its own comes round: moves with a period, and pins
+// that repeat.
+func Periods(s *shot.Shot) (out []*big.Rat) {
+	add := func(frames float64) {
+		if f := fraction(frames); f != nil && f.Sign() > 0 {
+			out = append(out, f)
+		}
+	}
+	for i := range s.Parts {
+		p := &s.Parts[i]
+		for j := range p.Moves {
+			if m := &p.Moves[j]; !m.Muted {
+				add(move.Period(m, s.Rate.PerSecond()))
+			}
+		}
+		for k := range p.Tracks {
+			if t := &p.Tracks[k]; t.After == shot.BeyondRepeat && len(t.Pins) > 1 {
+				add(t.Pins[len(t.Pins)-1].Time - t.Pins[0].Time)
+			}
+		}
+	}
+	return out
+}
+
+// Together is the shortest time after which periods all come round at once: their least common multiple, of fractions in lowest terms
+// that of the numerators over the greatest common divisor of the denominators; nil for none, or where it is beyond any shot.
+func Together(periods []*big.Rat) *big.Rat {
+	if len(periods) == 0 {
+		return nil
+	}
+	num, den := new(big.Int).Set(periods[0].Num()), new(big.Int).Set(periods[0].Denom())
+	for _, p := range periods[1:] {
+		g := new(big.Int).GCD(nil, nil, num, p.Num())
+		num.Mul(num, new(big.Int).Div(p.Num(), g))
+		den.GCD(nil, nil, den, p.Denom())
+		if num.BitLen() > 62 {
+			return nil
+		}
+	}
+	return new(big.Rat).SetFrac(num, den)
+}
+
+// Lengths are the lengths in frames, at most from half to twice the present one, at which everything that goes by a clock of its own
+// comes round, the nearest first.
+func Lengths(s *shot.Shot) (out []int) {
+	t := Together(Periods(s))
+	if t == nil || t.Num().BitLen() > 31 {
+		return nil
+	}
+	whole := int(t.Num().Int64()) // frames are whole: so many of the common time at once
+	for n := whole; n <= min(2*s.Frames, shot.MaxFrames); n += whole {
+		if 2*n >= s.Frames {
+			out = append(out, n)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b int) int { return abs(a-s.Frames) - abs(b-s.Frames) })
+	return out
+}
+
+func abs(v int) int { return max(v, -v) }
+
+// Shorter is the smallest number of frames that show all that a loop shows: after them the picture is as it was, at every time, by the
+// symmetry of what turns or as it repeats. It is the shot's own length where there is none.
+func (w *Sight) Shorter() (int, error) {
+	s := w.Pose.Shot
+	for n := 2; n < s.Frames; n++ {
+		if s.Frames%n != 0 {
+			continue
+		}
+		same := true
+		for k := 0; k < looks && same; k++ {
+			t := float64(k) * float64(s.Frames) / looks // at times that are no multiples of n, too
+			gap, err := w.Between(motion.At(s, t), motion.At(s, t+float64(n)))
+			if err != nil {
+				return s.Frames, err
+			}
+			same = gap.Closes
+		}
+		if same {
+			return n, nil
+		}
+	}
+	return s.Frames, nil
+}
+
+// looks are at how many times a shorter loop is looked at.
+const looks = 7
