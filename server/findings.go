@@ -43,7 +43,7 @@ func (st *Studio) Findings(id string) (*FindingsReply, error) {
 		}
 		v.found = found
 	}
-	return &FindingsReply{v.Version, v.found}, nil
+	return &FindingsReply{v.Version, v.found, check.Judge(facts).Shorter}, nil
 }
 
 // find recovers from a fault in what looks at somebody else's geometry.

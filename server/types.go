@@ -84,6 +84,7 @@ type (
 	FindingsReply struct {
 		Version  int             `json:"version"`
 		Findings []check.Finding `json:"findings"`
+		Shorter  int             `json:"shorter"` // frames that show all that the loop shows; 0 where it takes all
 	}
 
 	// Made is a new shot.

@@ -73,7 +73,7 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 			return nil
 		}
 		now := f.try(t.edits)
-		if now == nil || !now.Seam.Closes && f.Seam.Closes {
+		if now == nil {
 			continue
 		}
 		left, _ := f.meetings(now.Pose, func(i int) bool { return s.Parts[i].Copies != nil || f.Pose.Index.Within(i, t.part) })

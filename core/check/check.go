@@ -57,7 +57,7 @@ type Facts struct {
 	Sight    *loop.Sight
 	Seam     loop.Seam
 	Closings []loop.Closing
-	Shorter  int              // frames that show all that a loop that closes shows; 0 for one that does not, or plays once
+	Shorter  int              // frames that show all that a loop that closes shows, once it has been looked at; 0 for others
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
 	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
@@ -77,11 +77,6 @@ func Measure(u *framing.Subject, g framing.Geometry, sym scene.Symmetry) (*Facts
 		return nil, err
 	}
 	f := &Facts{Pose: u.Pose, Geometry: g, Sight: sight, Seam: seam, Closings: loop.Closings(u.Pose)}
-	if seam.Closes && u.Pose.Shot.Ending == shot.Loop {
-		if f.Shorter, err = sight.Shorter(); err != nil {
-			return nil, err
-		}
-	}
 	m, ok, err := u.Margins()
 	if err != nil {
 		return nil, err
@@ -143,6 +138,13 @@ func Find(ctx context.Context, f *Facts, w Watch) ([]Finding, error) {
 			accepted(f.Pose.Shot, &one)
 			out = append(out, one)
 		}
+	}
+	if f.Seam.Closes && f.Pose.Shot.Ending == shot.Loop {
+		n, err := f.Sight.Shorter(ctx)
+		if err != nil {
+			return out, err
+		}
+		f.Shorter = n
 	}
 	f.said(1)
 	return out, ctx.Err()

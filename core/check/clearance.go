@@ -6,6 +6,7 @@ import (
 	"math"
 	"runtime"
 	"slices"
+	"sync"
 	"sync/atomic"
 
 	"github.com/sourcegraph/conc"
@@ -58,26 +59,40 @@ func init() {
 	})
 }
 
+// details are what is found out of a meeting once it is told.
+type details struct {
+	once   sync.Once
+	m      met
+	frames [2]float64
+	tried  bool
+	mends  []Mend
+}
+
 // met is a pair of things that pass through each other, the worst of those that move alike.
 type met struct {
-	a, b   piece
-	depth  float64 // metres
-	at     geom.Vec3
-	time   float64           // frames, when it is deepest
-	grows  bool              // one of them changes its size
-	more   int               // further pairs that move alike
-	span   func() [2]float64 // from when to when
-	closer func(m *met)      // looks more closely at how deep, and when
+	a, b    piece
+	depth   float64 // metres
+	at      geom.Vec3
+	time    float64           // frames, when it is deepest
+	grows   bool              // one of them changes its size
+	more    int               // further pairs that move alike
+	span    func() [2]float64 // from when to when
+	details *details
+	closer  func(m *met) // looks more closely at how deep, and when
 }
 
 // passes is the finding of a meeting, among those that are known.
 func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	s := f.Pose.Shot
 	a, b := s.Parts[m.a.carrier].ID, s.Parts[m.b.carrier].ID
-	if m.closer != nil {
-		m.closer(&m)
-	}
-	frames := m.span()
+	d := m.details
+	d.once.Do(func() {
+		if d.m = m; m.closer != nil {
+			m.closer(&d.m)
+		}
+		d.frames = m.span()
+	})
+	m, frames := d.m, d.frames
 	one := Finding{Kind: "clearance", Weight: Blocks, Parts: []string{a, b}, Frames: &frames, Value: m.depth * 1000, Unit: "mm",
 		Title: fmt.Sprintf("%s passes through %s", f.name(a), f.name(b)),
 		Why:   fmt.Sprintf("On frame %.4g it is %s deeper in it than at rest.", m.time, loop.Distance(m.depth))}
@@ -92,8 +107,14 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	} else if m.grows {
 		one.Weight, one.Why = Look, one.Why+" It comes there by its size, and not on its way."
 	}
-	if mends {
-		one.Mends = f.apart(m, known)
+	if mends && !d.tried {
+		d.mends = f.apart(m, known)
+		d.tried = f.ctx.Err() == nil
+	}
+	for _, mend := range d.mends {
+		if now := f.try(mend.Edits); now != nil && (now.Seam.Closes || !f.Seam.Closes) {
+			one.Mends = append(one.Mends, mend)
+		}
 	}
 	return one
 }
@@ -132,6 +153,9 @@ func (f *Facts) meetings(e *pose.Evaluator, among func(part int) bool) (out []me
 		out = append(out, m)
 	}
 	slices.SortStableFunc(out, func(a, b met) int { return cmp.Compare(b.depth, a.depth) })
+	for k := range out {
+		out[k].details = &details{}
+	}
 	return out, whole
 }
 

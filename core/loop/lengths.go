@@ -1,6 +1,7 @@
 package loop
 
 import (
+	"context"
 	"math"
 	"math/big"
 	"slices"
@@ -97,7 +98,7 @@ func abs(v int) int { return max(v, -v) }
 
 // Shorter is the smallest number of frames that show all that a loop shows: after them the picture is as it was, at every time, by the
 // symmetry of what turns or as it repeats. It is the shot's own length where there is none.
-func (w *Sight) Shorter() (int, error) {
+func (w *Sight) Shorter(ctx context.Context) (int, error) {
 	s := w.Pose.Shot
 	for n := 2; n < s.Frames; n++ {
 		if s.Frames%n != 0 {
@@ -105,6 +106,9 @@ func (w *Sight) Shorter() (int, error) {
 		}
 		same := true
 		for k := 0; k < looks && same; k++ {
+			if err := ctx.Err(); err != nil {
+				return s.Frames, err
+			}
 			t := float64(k) * float64(s.Frames) / looks // at times that are no multiples of n, too
 			gap, err := w.Between(motion.At(s, t), motion.At(s, t+float64(n)))
 			if err != nil {

@@ -56,6 +56,7 @@ export function useBake(shot: ShotReply | undefined) {
 export interface Found {
   list: Finding[];
   looking: boolean;
+  shorter: number;
   failed: string | null;
 }
 
@@ -73,6 +74,7 @@ export function useFindings(shot: ShotReply): Found {
   return {
     list: got.data?.findings ?? nothing,
     looking: got.isFetching,
+    shorter: got.data?.shorter ?? 0,
     failed: got.error instanceof Error ? got.error.message : null,
   };
 }

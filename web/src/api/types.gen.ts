@@ -1071,6 +1071,7 @@ export interface FramingView {
 export interface Verdict {
   closes: boolean;
   words: string;
+  shorter?: number;
 }
 export interface Gap {
   part: string;
@@ -1792,6 +1793,7 @@ export interface Combination {
 export interface FindingsReply {
   version: number;
   findings: Finding[];
+  shorter: number;
 }
 export interface Finding {
   kind: string;

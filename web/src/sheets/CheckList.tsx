@@ -32,6 +32,12 @@ export function CheckList({ shot }: { shot: ShotReply }) {
     <>
       <Section title={shot.loop.closes ? "Proved" : "Not proved"}>
         <p className={shot.loop.closes ? "text-fern" : "text-coral"}>{shot.loop.words}</p>
+        {found.shorter > 0 && (
+          <p className="mt-1 text-quiet">
+            Frames 0 to {found.shorter - 1} show all that it shows: {found.shorter} frames are as good as{" "}
+            {shot.document.frames}.
+          </p>
+        )}
         {found.looking && (
           <p className="mt-1 text-quiet" role="status">
             Looking at the shot
