@@ -45,6 +45,8 @@ type version struct {
 
 	look  sync.Mutex // held while it is looked for what is found
 	found []check.Finding
+
+	shorter int // frames that show all that the loop shows
 }
 
 // open returns a shot as it is now.

@@ -130,6 +130,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Post("/shots/:id/paste", st.postPaste)
 	api.Get("/projects/:id/project.zip", st.getProject)
 	api.Get("/shots/:id/findings", st.getFindings)
+	st.routeRehearsal(api)
 	api.Get("/shots/:id/bake", func(c fiber.Ctx) error {
 		v, err := st.open(c.Params("id"))
 		if err != nil {

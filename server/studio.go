@@ -25,23 +25,24 @@ type Studio struct {
 	Limits model.Limits
 	Demo   func(ctx context.Context) (shot string, err error) // brings the demonstration in, unless it is there; nil where there is none
 
-	store    *store.Store
-	assets   *library.Assets
-	queue    *runs.Queue
-	stock    runs.Stock
-	hub      hub
-	desk     desk
-	subjects framing.Memory
-	passed   check.Memory
-	tests    testFrames
-	small    smallPictures
-	proofs   testFrames      // by shot
-	checks   testFrames      // by shot
-	imports  testFrames      // by ticket
-	room     chan struct{}   // for work on files from outside
-	ctx      context.Context // ends when the studio closes
-	end      context.CancelFunc
-	tickets  testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
+	store      *store.Store
+	assets     *library.Assets
+	queue      *runs.Queue
+	stock      runs.Stock
+	hub        hub
+	desk       desk
+	subjects   framing.Memory
+	passed     check.Memory
+	tests      testFrames
+	small      smallPictures
+	proofs     testFrames // by shot
+	checks     testFrames // by shot
+	rehearsals rehearsals
+	imports    testFrames      // by ticket
+	room       chan struct{}   // for work on files from outside
+	ctx        context.Context // ends when the studio closes
+	end        context.CancelFunc
+	tickets    testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
 }
 
 // OpenStudio opens the work in a data folder. Runs write below output.

@@ -87,6 +87,16 @@ type (
 		Shorter  int             `json:"shorter"` // frames that show all that the loop shows; 0 where it takes all
 	}
 
+	// RehearsalReply is how the rehearsal of a shot stands.
+	RehearsalReply struct {
+		Version  int             `json:"version"` // that is or was rehearsed
+		State    string          `json:"state"`   // none, running, done, stopped or failed
+		Problem  string          `json:"problem,omitempty"`
+		Frames   []int           `json:"frames"` // that are rendered, in their order
+		Done     int             `json:"done"`   // how many of them are
+		Findings []check.Finding `json:"findings"`
+	}
+
 	// Made is a new shot.
 	Made struct {
 		Project string `json:"project"`
@@ -249,6 +259,8 @@ type (
 		Import   *StepEvent     `json:"import,omitempty"`
 		Test     *StepEvent     `json:"test,omitempty"`
 		Check    *CheckEvent    `json:"check,omitempty"`
+
+		Rehearsal *CheckEvent `json:"rehearsal,omitempty"`
 	}
 
 	// ShotEvent says that a shot has a new version.
@@ -257,7 +269,7 @@ type (
 		Version int    `json:"version"`
 	}
 
-	// CheckEvent says how much of a version of a shot has been looked at for findings.
+	// CheckEvent says how much of a version of a shot has been looked at for findings, or rehearsed.
 	CheckEvent struct {
 		ID      string  `json:"id"`
 		Version int     `json:"version"`

@@ -15,6 +15,7 @@ import (
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 	"perigyre/library"
+	"perigyre/runs"
 )
 
 func checkCommand() *cobra.Command {
@@ -22,6 +23,7 @@ func checkCommand() *cobra.Command {
 		Long: "Say what would ruin a render, before its first frame. PROJECT is a project's zip or a data folder. It ends with 0 where nothing blocks, with 1 where something does, with 2 where there is nothing to check."}
 	name := c.Flags().String("shot", "", "name of the shot")
 	camera := c.Flags().String("camera", "", "name of the camera; that of the shot where it is left out")
+	rehearse := c.Flags().Bool("rehearse", false, "render the whole shot very small as well, and look at the pictures")
 	asJSON := c.Flags().Bool("json", false, "print what was found as JSON")
 	limits := limitFlags(c)
 	c.RunE = func(_ *cobra.Command, args []string) error {
@@ -39,6 +41,13 @@ func checkCommand() *cobra.Command {
 		facts, found, err := checked(c.Context(), d, assets)
 		if err != nil {
 			return err
+		}
+		if *rehearse {
+			more, err := runs.Rehearse(c.Context(), d, facts, stockOf(assets), nil)
+			if err != nil {
+				return err
+			}
+			found = append(found, more...)
 		}
 		told := check.Report(facts, found)
 		if *asJSON {

@@ -50,6 +50,7 @@ type wire struct {
 	Parts       server.PartsRequest   `json:"parts"`
 	Suiting     server.SuitingReply   `json:"suiting"`
 	Findings    server.FindingsReply  `json:"findings"`
+	Rehearsal   server.RehearsalReply `json:"rehearsal"`
 	Curves      server.CurvesReply    `json:"curves"`
 	Font        server.FontReply      `json:"font"`
 	Measured    edit.Measured         `json:"measured"`
