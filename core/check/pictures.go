@@ -65,6 +65,9 @@ func Pictures(f *Facts, list []Rehearsed) (out []Finding) {
 		}
 	}
 	out = append(out, f.flicker(list)...)
+	for i := range out {
+		accepted(s, &out[i])
+	}
 	return out
 }
 

@@ -2,6 +2,7 @@ import type {
   CompareReply,
   CurvesReply,
   FindingsReply,
+  RehearsalReply,
   PasteReply,
   Cylinder,
   Edit,
@@ -103,6 +104,10 @@ export const api = {
   paste: (id: string, from: string, parts: string[]) =>
     json<PasteReply>("POST", `/api/shots/${id}/paste`, { from, parts }),
   findings: (id: string) => json<FindingsReply>("GET", `/api/shots/${id}/findings`),
+  rehearsal: (id: string) => json<RehearsalReply>("GET", `/api/shots/${id}/rehearsal`),
+  rehearse: (id: string) => json<RehearsalReply>("POST", `/api/shots/${id}/rehearsal`),
+  stopRehearsal: (id: string) => ask("DELETE", `/api/shots/${id}/rehearsal`),
+  rehearsed: (id: string, version: number, n: number) => `/api/shots/${id}/rehearsal/${version}/${n}`,
   bake: async (id: string) => (await ask("GET", `/api/shots/${id}/bake`)).arrayBuffer(),
 
   triage: (id: string) => json<Triage>("GET", `/api/shots/${id}/triage`),

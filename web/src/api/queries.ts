@@ -5,12 +5,13 @@ import { choose, useUi } from "../state/ui";
 import { parseBake } from "../views/bake";
 import { whole } from "./change";
 import { api, Refusal } from "./client";
-import type { Curve, Edit, Finding, ShotChange, ShotReply } from "./types.gen";
+import type { Curve, Edit, Finding, RehearsalReply, ShotChange, ShotReply } from "./types.gen";
 
 export const keys = {
   state: ["state"] as const,
   shot: (id: string) => ["shot", id] as const,
   findings: (id: string, version: number) => ["findings", id, version] as const,
+  rehearsal: (id: string) => ["rehearsal", id] as const,
   bake: (id: string, version: number) => ["bake", id, version] as const,
   suiting: (id: string, version: number, parts: string[]) => ["suiting", id, version, ...parts] as const,
   curves: (id: string, version: number, part: string) => ["curves", id, version, part] as const,
@@ -77,6 +78,29 @@ export function useFindings(shot: ShotReply): Found {
     shorter: got.data?.shorter ?? 0,
     failed: got.error instanceof Error ? got.error.message : null,
   };
+}
+
+/** The last rehearsal of a shot, undefined while it loads. */
+export function useRehearsal(id: string): RehearsalReply | undefined {
+  return useQuery({ queryKey: keys.rehearsal(id), queryFn: () => api.rehearsal(id) }).data;
+}
+
+/** Starts a rehearsal of a shot as it is now, unless there is one. */
+export async function rehearse(id: string): Promise<RehearsalReply> {
+  const r = await api.rehearse(id);
+  client.setQueryData(keys.rehearsal(id), r);
+  return r;
+}
+
+/** Rehearses a shot, and resolves when that has ended. */
+export async function rehearsedWhole(id: string): Promise<RehearsalReply> {
+  let r = await rehearse(id);
+  while (r.state === "running") {
+    await new Promise((go) => setTimeout(go, 500));
+    r = await api.rehearsal(id);
+  }
+  client.setQueryData(keys.rehearsal(id), r);
+  return r;
 }
 
 const noCurves: Curve[] = [];

@@ -285,6 +285,7 @@ export interface Wire {
   parts: PartsRequest;
   suiting: SuitingReply;
   findings: FindingsReply;
+  rehearsal: RehearsalReply;
   curves: CurvesReply;
   font: FontReply;
   measured: Measured;
@@ -1682,6 +1683,7 @@ export interface Event {
   import?: StepEvent;
   test?: StepEvent;
   check?: CheckEvent;
+  rehearsal?: CheckEvent;
 }
 export interface ShotEvent {
   id: string;
@@ -1810,6 +1812,14 @@ export interface Finding {
   unit: string;
   mends: Mend[];
   accepted?: string;
+}
+export interface RehearsalReply {
+  version: number;
+  state: string;
+  problem?: string;
+  frames: number[];
+  done: number;
+  findings: Finding[];
 }
 export interface CurvesReply {
   part: string;

@@ -1,10 +1,11 @@
 import { useState } from "react";
-import { useEdits, useFindings } from "../api/queries";
+import { useEdits, useFindings, useRehearsal } from "../api/queries";
 import type { Finding, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
 import { useProgress } from "../state/progress";
 import { select } from "../state/ui";
+import { Rehearsal } from "./Rehearsal";
 import { Section } from "./Section";
 
 const colours: Record<string, string> = { blocks: "bg-coral", look: "bg-brass", note: "bg-quiet" };
@@ -25,7 +26,11 @@ const number = (f: Finding) =>
 export function CheckList({ shot }: { shot: ShotReply }) {
   const found = useFindings(shot);
   const share = useProgress((s) => s.check);
-  const list = [...found.list].sort((a, b) => (a.weight === "note" ? 1 : 0) - (b.weight === "note" ? 1 : 0));
+  const rehearsed = useRehearsal(shot.id);
+  const pictures = rehearsed?.version === shot.version ? rehearsed.findings : [];
+  const list = [...found.list, ...pictures].sort(
+    (a, b) => (a.weight === "note" ? 1 : 0) - (b.weight === "note" ? 1 : 0),
+  );
   const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
   return (
@@ -58,6 +63,7 @@ export function CheckList({ shot }: { shot: ShotReply }) {
         const before = list.slice(0, i).filter(like).length;
         return <Found key={`${f.kind} ${f.parts.join()} ${before}`} shot={shot} f={f} />;
       })}
+      <Rehearsal shot={shot} />
       {closed.length > 0 && (
         <Section title="Moves that close by themselves" note={closed.length}>
           <ul className="space-y-1">

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useKinds } from "../api/kinds";
-import { client, keys, useFindings } from "../api/queries";
+import { client, keys, rehearsedWhole, useFindings, useRehearsal } from "../api/queries";
 import type { RunReply, Settings, ShotReply } from "../api/types.gen";
 import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
 import { duration } from "../fields/duration";
@@ -35,6 +35,9 @@ function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void
   return [all, change];
 }
 
+/** A run that takes longer than so many seconds is rehearsed first. */
+const longRun = 600;
+
 export function RenderSheet({ shot }: { shot: ShotReply }) {
   const [own, set] = useSettings(shot);
   const [together, setTogether] = useTogether(shot);
@@ -51,6 +54,10 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const each = timed?.like === like ? timed.seconds : null;
   const found = useFindings(shot);
   const blocking = found.list.filter((f) => f.weight === "blocks");
+  const rehearsal = useRehearsal(shot.id);
+  const rehearsed = rehearsal?.version === shot.version ? rehearsal : undefined;
+  const long = each !== null && each * (s.to - s.from + 1) * count > longRun;
+  const [first, setFirst] = useState(false); // it is rehearsed before it starts
   const full = shot.document.format;
   const kinds = useKinds();
   const { qualities, files, passes } = kinds ?? { qualities: [], files: [], passes: [] };
@@ -65,6 +72,17 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
       useUi.setState({ player: r.id });
     } catch (e) {
       say((e as Error).message);
+    }
+  };
+  const startLong = async () => {
+    setFirst(true);
+    try {
+      const r = await rehearsedWhole(shot.id);
+      if (r.state === "done" && r.findings.length === 0) await start();
+    } catch (e) {
+      say((e as Error).message);
+    } finally {
+      setFirst(false);
     }
   };
   return (
@@ -305,10 +323,31 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
             The shot is still being looked at: more may be found than is known here.
           </p>
         )}
+        {first && (
+          <p className="mb-2 text-quiet" role="status">
+            It takes more than ten minutes, and is rehearsed first
+            {rehearsed ? `: ${rehearsed.done} of ${rehearsed.frames.length || "…"}` : "…"}{" "}
+            <button
+              type="button"
+              className="underline"
+              onClick={() => {
+                void api.stopRehearsal(shot.id); // a rehearsal that was stopped starts nothing
+                void start();
+              }}
+            >
+              Start at once
+            </button>
+          </p>
+        )}
+        {!first && rehearsed?.state === "done" && rehearsed.findings.length > 0 && (
+          <p className="mb-2 text-coral">
+            The rehearsal found: {rehearsed.findings.map((f) => f.title).join("; ")}.
+          </p>
+        )}
         <Button
           primary={blocking.length === 0}
-          disabled={!names || names.problem !== ""}
-          onClick={() => void start()}
+          disabled={!names || names.problem !== "" || first}
+          onClick={() => void (long && rehearsed?.state !== "done" ? startLong() : start())}
         >
           {blocking.length ? "Render all the same" : "Render"}
           {count > 1 && ` ${count} runs`}
