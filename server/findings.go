@@ -58,6 +58,24 @@ func find(look func() ([]check.Finding, error)) (found []check.Finding, err erro
 	return look()
 }
 
+// getMeters measures how a part goes, on every frame.
+func (st *Studio) getMeters(c fiber.Ctx) error {
+	v, err := st.open(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	_, facts, err := st.measured(v)
+	if err != nil {
+		return err
+	}
+	own := *facts // findings are looked for in it at the same time
+	m, err := check.Meters(&own, c.Params("part"), c.Query("other"))
+	if err != nil {
+		return refused{err}
+	}
+	return reply(c, MetersReply{v.Version, m}, nil)
+}
+
 func (st *Studio) getFindings(c fiber.Ctx) error {
 	r, err := st.Findings(strings.Clone(c.Params("id")))
 	return reply(c, r, err)

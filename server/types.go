@@ -87,6 +87,12 @@ type (
 		Shorter  int             `json:"shorter"` // frames that show all that the loop shows; 0 where it takes all
 	}
 
+	// MetersReply is how a part goes, on every frame.
+	MetersReply struct {
+		Version int           `json:"version"`
+		Meters  []check.Meter `json:"meters"`
+	}
+
 	// RehearsalReply is how the rehearsal of a shot stands.
 	RehearsalReply struct {
 		Version  int             `json:"version"` // that is or was rehearsed

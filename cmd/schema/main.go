@@ -51,6 +51,7 @@ type wire struct {
 	Suiting     server.SuitingReply   `json:"suiting"`
 	Findings    server.FindingsReply  `json:"findings"`
 	Rehearsal   server.RehearsalReply `json:"rehearsal"`
+	Meters      server.MetersReply    `json:"meters"`
 	Curves      server.CurvesReply    `json:"curves"`
 	Font        server.FontReply      `json:"font"`
 	Measured    edit.Measured         `json:"measured"`

@@ -37,6 +37,7 @@ type Finding struct {
 	Why    string      `json:"why"`
 	Parts  []string    `json:"parts"`            // ids of the parts that it is about
 	Frames *[2]float64 `json:"frames,omitempty"` // from and to, where it is seen; the whole shot where it is left out
+	Worst  *float64    `json:"worst,omitempty"`  // the frame of these on which it is worst, where that is not the first
 	Value  float64     `json:"value"`            // how bad it is: more is worse
 	Unit   string      `json:"unit"`             // of the value
 	Mends  []Mend      `json:"mends"`

@@ -13,7 +13,6 @@ import (
 
 	"perigyre/core/assembly"
 	"perigyre/core/geom"
-	"perigyre/core/loop"
 	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/scene"
@@ -95,7 +94,8 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	m, frames := d.m, d.frames
 	one := Finding{Kind: "clearance", Weight: Blocks, Parts: []string{a, b}, Frames: &frames, Value: m.depth * 1000, Unit: "mm",
 		Title: fmt.Sprintf("%s passes through %s", f.name(a), f.name(b)),
-		Why:   fmt.Sprintf("On frame %.4g it is %s deeper in it than at rest.", m.time, loop.Distance(m.depth))}
+		Worst: &m.time,
+		Why:   fmt.Sprintf("On frame %.1f one is %.3g mm deeper in the other than at rest.", m.time, m.depth*1000)}
 	if a == b {
 		one.Parts, one.Title = one.Parts[:1], fmt.Sprintf("Copies of %s pass through each other", f.name(a))
 	}

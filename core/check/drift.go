@@ -68,10 +68,11 @@ func init() {
 				}
 				if frames[1] = math.Ceil(m.t); m.angle > worst.angle {
 					worst = m
+					worst.t = math.Floor(m.t)
 				}
 			}
 			out = append(out, Finding{
-				Kind: "drift", Weight: Look, Parts: []string{s.Parts[i].ID}, Frames: frames, Value: worst.angle, Unit: "°",
+				Kind: "drift", Weight: Look, Parts: []string{s.Parts[i].ID}, Frames: frames, Worst: &worst.t, Value: worst.angle, Unit: "°",
 				Title: s.Parts[i].Name + " drifts sideways",
 				Why:   fmt.Sprintf("On frame %.4g its front looks %.1f° away from where it goes.", math.Floor(worst.t), worst.angle),
 			})

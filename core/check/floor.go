@@ -84,7 +84,7 @@ func init() {
 			x := sinks[root]
 			id := s.Parts[x.part].ID
 			out = append(out, Finding{
-				Kind: "floor", Weight: Look, Title: f.name(id) + " sinks into the floor", Parts: []string{id}, Frames: &x.span, Value: x.deepest * 1000, Unit: "mm",
+				Kind: "floor", Weight: Look, Title: f.name(id) + " sinks into the floor", Parts: []string{id}, Frames: &x.span, Worst: &x.when, Value: x.deepest * 1000, Unit: "mm",
 				Why: fmt.Sprintf("On frame %.0f its lowest point is %s below the floor, which hides nothing: in the picture it hangs through its own shadow.", x.when, loop.Distance(x.deepest)),
 			})
 		}

@@ -91,7 +91,7 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 			continue
 		}
 		p := back.Point(eye)
-		if !box.Holds(p) || f.room(s, i, back, box) {
+		if !box.Holds(p) || f.isRoom(s, i, back, box) {
 			continue
 		}
 		if solid, err := f.whole(owners.Bodies[i].Part); err == nil && solid.Holds(p) {
@@ -101,8 +101,8 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 	return inside, sees
 }
 
-// room reports whether most of what else there is stands in a body too: then it is a room, and the camera belongs into it.
-func (f *Facts) room(s *scene.Scene, i int, back geom.Mat4, box geom.Box) bool {
+// isRoom reports whether most of what else there is stands in a body too: then it is a room, and the camera belongs into it.
+func (f *Facts) isRoom(s *scene.Scene, i int, back geom.Mat4, box geom.Box) bool {
 	in := 0
 	for k := range s.Bodies {
 		if k != i && box.Holds(back.Point(s.Bodies[k].At.Column(3))) {

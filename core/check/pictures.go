@@ -24,7 +24,7 @@ const (
 	burnt    = 0.4
 	clipped  = 0.996
 	faint    = 0.04
-	flickers = 4
+	flickers = 2.5
 	grainy   = 0.02
 )
 

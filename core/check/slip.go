@@ -72,7 +72,7 @@ func init() {
 				on, parts = s.Parts[key[1]].Name, append(parts, s.Parts[key[1]].ID)
 			}
 			out = append(out, Finding{
-				Kind: "slip", Weight: Look, Parts: parts, Frames: &[2]float64{w.from, w.to}, Value: w.slip * 1000, Unit: "mm a frame",
+				Kind: "slip", Weight: Look, Parts: parts, Frames: &[2]float64{w.from, w.to}, Worst: &w.when, Value: w.slip * 1000, Unit: "mm a frame",
 				Title: fmt.Sprintf("%s slides on %s", s.Parts[key[0]].Name, on),
 				Why:   fmt.Sprintf("It is round and touches, and where it touches it slides by up to %.3g mm a frame (frame %.4g): what rolls stands still there. Its way is to be its radius times the angle that it turns by.", w.slip*1000, w.when),
 			})

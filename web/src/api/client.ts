@@ -2,6 +2,7 @@ import type {
   CompareReply,
   CurvesReply,
   FindingsReply,
+  MetersReply,
   RehearsalReply,
   PasteReply,
   Cylinder,
@@ -104,6 +105,8 @@ export const api = {
   paste: (id: string, from: string, parts: string[]) =>
     json<PasteReply>("POST", `/api/shots/${id}/paste`, { from, parts }),
   findings: (id: string) => json<FindingsReply>("GET", `/api/shots/${id}/findings`),
+  meters: (id: string, part: string, other: string) =>
+    json<MetersReply>("GET", `/api/shots/${id}/parts/${part}/meters?other=${encodeURIComponent(other)}`),
   rehearsal: (id: string) => json<RehearsalReply>("GET", `/api/shots/${id}/rehearsal`),
   rehearse: (id: string) => json<RehearsalReply>("POST", `/api/shots/${id}/rehearsal`),
   stopRehearsal: (id: string) => ask("DELETE", `/api/shots/${id}/rehearsal`),

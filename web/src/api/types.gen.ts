@@ -286,6 +286,7 @@ export interface Wire {
   suiting: SuitingReply;
   findings: FindingsReply;
   rehearsal: RehearsalReply;
+  meters: MetersReply;
   curves: CurvesReply;
   font: FontReply;
   measured: Measured;
@@ -1808,6 +1809,7 @@ export interface Finding {
    * @maxItems 2
    */
   frames?: [number, number];
+  worst?: number;
   value: number;
   unit: string;
   mends: Mend[];
@@ -1820,6 +1822,15 @@ export interface RehearsalReply {
   frames: number[];
   done: number;
   findings: Finding[];
+}
+export interface MetersReply {
+  version: number;
+  meters: Meter[];
+}
+export interface Meter {
+  name: string;
+  unit: string;
+  values: number[];
 }
 export interface CurvesReply {
   part: string;

@@ -5,10 +5,13 @@ import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
 import { useProgress } from "../state/progress";
 import { select } from "../state/ui";
+import { Meters } from "./Meters";
 import { Rehearsal } from "./Rehearsal";
 import { Section } from "./Section";
 
 const colours: Record<string, string> = { blocks: "bg-coral", look: "bg-brass", note: "bg-quiet" };
+
+const order = ["blocks", "look", "note"];
 
 const weights: Record<string, string> = {
   blocks: "blocks",
@@ -28,9 +31,7 @@ export function CheckList({ shot }: { shot: ShotReply }) {
   const share = useProgress((s) => s.check);
   const rehearsed = useRehearsal(shot.id);
   const pictures = rehearsed?.version === shot.version ? rehearsed.findings : [];
-  const list = [...found.list, ...pictures].sort(
-    (a, b) => (a.weight === "note" ? 1 : 0) - (b.weight === "note" ? 1 : 0),
-  );
+  const list = [...found.list, ...pictures].sort((a, b) => order.indexOf(a.weight) - order.indexOf(b.weight));
   const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
   return (
@@ -64,6 +65,7 @@ export function CheckList({ shot }: { shot: ShotReply }) {
         return <Found key={`${f.kind} ${f.parts.join()} ${before}`} shot={shot} f={f} />;
       })}
       <Rehearsal shot={shot} />
+      <Meters shot={shot} />
       {closed.length > 0 && (
         <Section title="Moves that close by themselves" note={closed.length}>
           <ul className="space-y-1">
@@ -122,7 +124,7 @@ function Found({ shot, f }: { shot: ShotReply; f: Finding }) {
               if (there[0]) select(there[0]);
               if (f.frames) {
                 clock.play(0);
-                clock.seek(f.frames[0]!);
+                clock.seek(Math.round(f.worst ?? f.frames[0]!) % shot.document.frames);
               }
             }}
           >
