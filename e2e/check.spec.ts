@@ -70,6 +70,18 @@ test("broken five ways: five findings, four mended, one accepted, and it stands 
   await expect(found("Nothing is lit").getByText("a matte for the comp, lit there")).toBeVisible();
   await expect(sheet.getByText("blocks", { exact: true })).toHaveCount(0);
 
+  // Rehearsed, small pictures of the whole shot stand in a strip; a press on one goes to its frame.
+  await sheet.getByRole("button", { name: "Rehearse" }).click();
+  const strip = sheet.getByLabel("Rehearsed frames");
+  await expect(strip.getByRole("button")).toHaveCount(24, { timeout: 80_000 });
+  await strip.getByRole("button", { name: "Frame 40" }).click();
+  await expect.poll(() => page.evaluate(() => window.perigyre!.frame())).toBe(40);
+  await expect(sheet.getByRole("heading", { name: "Black frames" })).toBeVisible(); // nothing is lit
+
+  // Meters of what is selected.
+  await page.getByRole("treeitem", { name: "Ball", exact: true }).click();
+  await expect(sheet.getByTestId("meters").getByText("90 °/s")).toBeVisible(); // once in four seconds
+
   // The command line says the same of the same project.
   await server.halt();
   const told = JSON.parse(execFileSync(binary, ["check", server.data, "--json"]).toString()) as { kind: string; blocks: boolean; accepted?: string }[];

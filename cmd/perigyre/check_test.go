@@ -31,6 +31,11 @@ func TestCheckCommand(t *testing.T) {
 	if x := told[0]; x.Kind != "seam" || !x.Blocks || len(x.Parts) != 1 || x.Frames != [2]float64{23, 0} || !(x.Value > 1) || x.Unit != "px" || len(x.Mends) == 0 {
 		t.Errorf("%+v", x)
 	}
+	code, out, _ = run(t, "check", project, "--shot", "Spin", "--json", "--rehearse")
+	var pictures []check.Told
+	if err := json.Unmarshal([]byte(out), &pictures); err != nil || code != failed || len(pictures) < len(told) {
+		t.Errorf("rehearsed: %d %s %v", code, out, err)
+	}
 	frames := filepath.Join(dir, "frames")
 	render := []string{"render", project, "--frames", "0", "--quality", "draft", "--out", frames}
 	if code, _, errs := run(t, render...); code != failed || !strings.Contains(errs, "--anyway") {

@@ -205,7 +205,7 @@ func (s *Solid) deepestIn(o *Solid, m geom.Mat4, limit float64, through []int, t
 	var visit func(i int)
 	visit = func(i int) {
 		n := &s.nodes[i]
-		if gapOf(o.nodes[0].box, around(n.box, m)) > 0 {
+		if Apart(o.nodes[0].box, around(n.box, m)) > 0 {
 			return
 		}
 		if n.right != 0 {

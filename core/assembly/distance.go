@@ -44,7 +44,7 @@ func Nearest(a, b *Solid, m geom.Mat4, limit float64) (Gap, bool) {
 		}
 		var gaps [2]float64
 		for n, p := range pairs {
-			gaps[n] = gapOf(a.nodes[p[0]].box, around(b.nodes[p[1]].box, m))
+			gaps[n] = Apart(a.nodes[p[0]].box, around(b.nodes[p[1]].box, m))
 		}
 		if gaps[1] < gaps[0] {
 			pairs[0], pairs[1], gaps[0], gaps[1] = pairs[1], pairs[0], gaps[1], gaps[0]
@@ -52,7 +52,7 @@ func Nearest(a, b *Solid, m geom.Mat4, limit float64) (Gap, bool) {
 		visit(pairs[0][0], pairs[0][1], gaps[0])
 		visit(pairs[1][0], pairs[1][1], gaps[1])
 	}
-	visit(0, 0, gapOf(a.nodes[0].box, around(b.nodes[0].box, m)))
+	visit(0, 0, Apart(a.nodes[0].box, around(b.nodes[0].box, m)))
 	return out, found
 }
 

@@ -114,8 +114,8 @@ func around(b geom.Box, m geom.Mat4) geom.Box {
 	return geom.Box{Min: middle.Sub(half), Max: middle.Add(half)}
 }
 
-// gapOf is how far apart two boxes are.
-func gapOf(a, b geom.Box) float64 {
+// Apart is how far apart two boxes are.
+func Apart(a, b geom.Box) float64 {
 	sum := 0.0
 	for k := range a.Min {
 		if d := max(a.Min[k]-b.Max[k], b.Min[k]-a.Max[k]); d > 0 {

@@ -1,8 +1,11 @@
 package check
 
 import (
+	"cmp"
+	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/assembly"
 	"perigyre/core/framing"
@@ -179,41 +182,60 @@ func little(s *shot.Shot, t int) float64 {
 	return 0
 }
 
-// distance is how far apart two parts, with all that is in them, are at a time, metres; 0 where they touch.
+// distance is how far apart two parts, with all that is in them, are at a time, metres; 0 where they touch. What is in both is of the
+// first.
 func (p *pieces) distance(i, k int, t motion.Time) (float64, error) {
 	at, err := p.at(t, nil)
 	if err != nil {
 		return 0, err
 	}
-	least := math.Inf(1)
-	for a := range p.list {
-		if !p.e.Index.Within(p.list[a].carrier, i) {
-			continue
+	type near struct {
+		a, b int
+		gap  float64
+	}
+	var list []near
+	boxes := make([]geom.Box, len(p.list))
+	for n := range p.list {
+		if boxes[n], err = p.box(n); err != nil {
+			return 0, err
 		}
+		if !boxes[n].Empty() {
+			boxes[n] = boxes[n].Transformed(at[n])
+		}
+	}
+	in := func(n, root int) bool { return !boxes[n].Empty() && p.e.Index.Within(p.list[n].carrier, root) }
+	for a := range p.list {
 		for b := range p.list {
-			if !p.e.Index.Within(p.list[b].carrier, k) || p.e.Index.Within(p.list[b].carrier, i) {
-				continue
-			}
-			x, sx, okA := rigid(at[a])
-			y, sy, okB := rigid(at[b])
-			back, ok := x.Inverse()
-			if !okA || !okB || !ok {
-				continue
-			}
-			first, err1 := p.solid(a, sx)
-			second, err2 := p.solid(b, sy)
-			if err1 != nil || err2 != nil {
-				return 0, fmt.Errorf("a surface cannot be read")
-			}
-			if g, near := assembly.Nearest(first, second, back.Mul(y), least); near {
-				least = math.Min(least, g.Distance)
-			}
-			if least == 0 {
-				return 0, nil
+			if in(a, i) && in(b, k) && !in(b, i) {
+				list = append(list, near{a, b, assembly.Apart(boxes[a], boxes[b])})
 			}
 		}
 	}
-	if math.IsInf(least, 1) {
+	slices.SortFunc(list, func(x, y near) int { return cmp.Compare(x.gap, y.gap) })
+	least := math.Inf(1)
+	for _, n := range list {
+		if n.gap >= least || least < 1e-6 {
+			break
+		}
+		x, sx, okA := rigid(at[n.a])
+		y, sy, okB := rigid(at[n.b])
+		back, ok := x.Inverse()
+		if !okA || !okB || !ok {
+			continue
+		}
+		first, err1 := p.solid(n.a, sx)
+		second, err2 := p.solid(n.b, sy)
+		if err1 != nil || err2 != nil {
+			return 0, errors.Join(err1, err2)
+		}
+		if assembly.Nearer(first, second, back.Mul(y), 0) {
+			return 0, nil
+		}
+		if g, ok := assembly.Nearest(first, second, back.Mul(y), least); ok {
+			least = math.Min(least, g.Distance)
+		}
+	}
+	if math.IsInf(least, 1) || least < 1e-6 {
 		return 0, nil
 	}
 	return least, nil

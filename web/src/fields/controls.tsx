@@ -89,6 +89,7 @@ export function Button(p: {
   disabled?: boolean;
   title?: string;
   label?: string;
+  wraps?: boolean; // over several lines
 }) {
   return (
     <button
@@ -97,7 +98,7 @@ export function Button(p: {
       disabled={p.disabled}
       title={p.title}
       aria-label={p.label}
-      className={`inline-flex h-[26px] items-center gap-1.5 rounded-md border px-2.5 font-medium whitespace-nowrap disabled:opacity-45 ${
+      className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 font-medium disabled:opacity-45 ${p.wraps ? "min-h-[26px] py-0.5 text-left" : "h-[26px] whitespace-nowrap"} ${
         p.primary
           ? "border-verdigris bg-verdigris text-on-verdigris hover:brightness-110"
           : "border-line bg-panel hover:bg-raised"

@@ -113,7 +113,7 @@ function Found({ shot, f }: { shot: ShotReply; f: Finding }) {
       <div className="mt-2 flex flex-wrap gap-1.5">
         {f.weight !== "note" &&
           f.mends.map((m, k) => (
-            <Button key={m.words} primary={k === 0} onClick={() => void edit(...m.edits)}>
+            <Button key={m.words} wraps primary={k === 0} onClick={() => void edit(...m.edits)}>
               {m.words}
             </Button>
           ))}

@@ -14,13 +14,14 @@ export function Meters({ shot }: { shot: ShotReply }) {
   const known = shot.document.parts.find((p) => p.id === part);
   const [other, setOther] = useState("");
   const against = shot.document.parts.some((p) => p.id === other) && other !== part ? other : "";
-  const meters = useQuery({
+  const { data, isFetching } = useQuery({
     queryKey: ["meters", shot.id, shot.version, part, against],
     queryFn: () => api.meters(shot.id, part, against),
     enabled: known !== undefined,
     placeholderData: keepPreviousData,
     gcTime: 30_000,
-  }).data?.meters;
+  });
+  const meters = data?.meters;
   if (!known) {
     return (
       <Section title="Meters">
@@ -32,7 +33,7 @@ export function Meters({ shot }: { shot: ShotReply }) {
     );
   }
   return (
-    <Section title={`Meters of ${known.name}`}>
+    <Section title={`Meters of ${known.name}`} note={isFetching ? "measuring…" : undefined}>
       <div className="space-y-1.5" data-testid="meters">
         {meters?.map((m) => (
           <Lane key={m.name} m={m} />
