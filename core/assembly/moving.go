@@ -151,9 +151,20 @@ func corners(b geom.Box, m geom.Mat4) (out [8]geom.Vec3) {
 // wayOf is the most that a point of the box goes from one place to another: how far it goes is convex in where it is.
 func wayOf(p, q *[8]geom.Vec3) (most float64) {
 	for k := range p {
-		most = math.Max(most, p[k].Sub(q[k]).Len())
+		d := p[k].Sub(q[k])
+		most = max(most, d.Dot(d))
 	}
-	return most
+	return math.Sqrt(most)
+}
+
+// alike reports whether no corner is further from its own at another place than a distance.
+func alike(p, q *[8]geom.Vec3, distance float64) bool {
+	for k := range p {
+		if d := p[k].Sub(q[k]); d.Dot(d) >= distance*distance {
+			return false
+		}
+	}
+	return true
 }
 
 // far is how much more than the way between its ends something goes within a step, in which it goes along an arc.
@@ -220,9 +231,12 @@ func about(t Turns, angle float64) geom.Mat4 {
 func (w *walk) classes() {
 	for _, m := range w.way {
 		c := corners(w.b.Bounds(), w.turned(m))
-		place := slices.IndexFunc(w.stood, func(o [8]geom.Vec3) bool { return wayOf(&o, &c) < 4*w.fine })
-		if place < 0 {
-			place, w.stood = len(w.stood), append(w.stood, c)
+		place := 0
+		for place < len(w.stood) && !alike(&w.stood[place], &c, 4*w.fine) {
+			place++
+		}
+		if place == len(w.stood) {
+			w.stood = append(w.stood, c)
 		}
 		w.stands = append(w.stands, place)
 	}
