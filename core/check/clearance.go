@@ -28,6 +28,7 @@ const shallow = 2e-3
 const (
 	maxPieces = 6000
 	maxPairs  = 30_000
+	maxFaces  = 2_000_000 // triangles of one of them
 	maxMet    = 8
 	maxMended = 2 // of them, the deepest: a mend is tried on the whole shot
 )
@@ -52,7 +53,7 @@ func init() {
 		}
 		if !whole {
 			out = append(out, Finding{Kind: "clearance", Weight: Look, Title: "Not everything was tried against everything", Unit: "pairs", Value: maxPairs,
-				Why: fmt.Sprintf("More than %d things, or %d pairs of them, come near each other: the rest was not looked at for passing through each other.", maxPieces, maxPairs)})
+				Why: fmt.Sprintf("More than %d things, or %d pairs of them, come near each other, or one has more than %d triangles: the rest was not looked at for passing through each other.", maxPieces, maxPairs, maxFaces)})
 		}
 		return out
 	})
@@ -138,7 +139,9 @@ func (f *Facts) meetings(e *pose.Evaluator, among func(part int) bool) (out []me
 		pairs = slices.DeleteFunc(pairs, func(q [2]int) bool { return among(p.list[q[0]].carrier) == among(p.list[q[1]].carrier) })
 	}
 	alike := map[[2]int]int{} // by what carries both: its place in out
-	for _, m := range p.meet(pairs) {
+	list := p.meet(pairs)
+	whole = whole && !p.left
+	for _, m := range list {
 		key := m.key()
 		if at, ok := alike[key]; ok {
 			w := &out[at]
@@ -336,9 +339,10 @@ func (p *pieces) along(pair [2]int, a, b []geom.Mat4) func() (met, bool) {
 		}
 	}
 	first, second := assembly.Body{Solid: sa, Turns: p.turns(i, sizeA)}, assembly.Body{Solid: sb, Turns: p.turns(k, sizeB)}
+	corners := p.corners(i, sizeA) + p.corners(k, sizeB)
 	return func() (met, bool) {
 		fine := shallow * sb.Size()
-		allowed := fine
+		allowed := fine + corners
 		if d, deep := assembly.Overlap(sa, sb, rest, 0); deep {
 			allowed += d.Depth
 		}
@@ -347,14 +351,14 @@ func (p *pieces) along(pair [2]int, a, b []geom.Mat4) func() (met, bool) {
 			return met{}, false
 		}
 		x, _, _ := rigid(a[int(m.Step)])
-		one := met{a: p.list[k], b: p.list[i], depth: m.Depth.Depth - (allowed - fine), at: x.Point(m.At), time: p.frame(m.Step)}
+		one := met{a: p.list[k], b: p.list[i], depth: m.Depth.Depth - (allowed - fine - corners), at: x.Point(m.At), time: p.frame(m.Step)}
 		if p.list[k].rides == -1 { // the one that moves passes through the one that stands
 			one.a, one.b = one.b, one.a
 		}
 		one.closer = func(one *met) {
 			m = assembly.Deepest(sa, sb, way, m)
 			x, _, _ := rigid(a[int(m.Step)])
-			one.depth, one.at, one.time = m.Depth.Depth-(allowed-fine), x.Point(m.At), p.frame(m.Step)
+			one.depth, one.at, one.time = m.Depth.Depth-(allowed-fine-corners), x.Point(m.At), p.frame(m.Step)
 		}
 		one.span = func() [2]float64 {
 			return p.span(m.Step, func(t int) bool {

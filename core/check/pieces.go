@@ -28,6 +28,7 @@ type pieces struct {
 	list   []piece
 	times  []float64 // frames, evenly over the shot
 	solids map[solidKey]*assembly.Solid
+	left   bool // something has too many triangles to be looked at
 }
 
 type solidKey struct {
@@ -142,6 +143,9 @@ func (p *pieces) solid(i int, size geom.Vec3) (*assembly.Solid, error) {
 	if err != nil {
 		return nil, err
 	}
+	if len(triangles) > 3*maxFaces {
+		p.left, triangles = true, nil
+	}
 	out := assembly.NewSolid(points, triangles, size)
 	p.solids[key] = out
 	return out, nil
@@ -165,6 +169,18 @@ func (p *pieces) turns(i int, size geom.Vec3) assembly.Turns {
 		through[k] *= size[k]
 	}
 	return assembly.Turns{Often: n, Axis: axis, Through: through}
+}
+
+// corners is how far the corners of a piece that is round stand out of its faces, so that it goes through what fits it exactly as
+// it turns; 0 for what is not. Metres.
+func (p *pieces) corners(i int, size geom.Vec3) float64 {
+	t := p.turns(i, size)
+	box, err := p.box(i)
+	if err != nil || t.Often < 12 {
+		return 0
+	}
+	radius := box.Size()[(t.Axis+1)%3] * math.Abs(size[(t.Axis+1)%3]) / 2
+	return radius * (1 - math.Cos(math.Pi/float64(t.Often)))
 }
 
 // box is round a piece in its own frame.

@@ -288,6 +288,7 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 			lid.Moves = []shot.Move{up}
 			s.Parts = append(s.Parts, lid)
 		},
+		"a wheel on an axle that fits it exactly":      func(s *shot.Shot) { axle(s) },
 		"boxes on crossing paths, one after the other": func(s *shot.Shot) { crossing(s, 0, 40) },
 		"a drawer that slides in its carcass":          func(s *shot.Shot) { drawer(s) },
 		"a ball that rolls by its radius":              func(s *shot.Shot) { rolling(s, -9) },
@@ -353,6 +354,16 @@ func heading(s *shot.Shot, angle float64) {
 		z.Pins = append(z.Pins, shot.Pin{Time: 3 * float64(k), Value: 0.4 * (1 - math.Cos(a))})
 	}
 	s.Parts[0].Tracks = []shot.Track{x, z, pinned(shot.TrackTurnY, shot.Straight, 0, 0, 96, angle)}
+}
+
+// axle puts a ring of 24 sides, which turns, on an axle of as many sides that fills its hole.
+func axle(s *shot.Shot) {
+	s.Parts[0].Shape = &mesh.Shape{Kind: mesh.LatheShape, Sides: 24, Points: []geom.Vec3{{0.1, 0}, {0.2, 0}, {0.2, 0.05}, {0.1, 0.05}, {0.1, 0}}}
+	s.Parts[0].Moves = []shot.Move{named("a", turning(1))}
+	pin := s.Parts[0]
+	pin.ID, pin.Name, pin.Moves, pin.Rest.Position = "pin", "Pin", []shot.Move{}, geom.Vec3{0, -0.05, 0}
+	pin.Shape = &mesh.Shape{Kind: mesh.LatheShape, Sides: 24, Points: []geom.Vec3{{0, 0}, {0.1, 0}, {0.1, 0.15}, {0, 0.15}}}
+	s.Parts = append(s.Parts, pin)
 }
 
 // drawer is a box without a front, and what slides in it, with its faces in one plane with those of the box.
