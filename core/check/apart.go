@@ -1,6 +1,7 @@
 package check
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -62,11 +63,9 @@ func (f *Facts) apart(m met, known [][2]int) []Mend {
 			}
 		}
 	}
+	tenths := func(room float64) float64 { return math.Round(room * 1e4) } // of a millimetre
 	slices.SortStableFunc(list, func(a, b try) int {
-		if math.Abs(a.room-b.room) > 1e-3*math.Max(a.room, b.room) {
-			return int(math.Copysign(1, b.room-a.room))
-		}
-		return int(math.Copysign(1, a.by-b.by))
+		return cmp.Or(cmp.Compare(tenths(b.room), tenths(a.room)), cmp.Compare(a.by, b.by))
 	})
 	for _, t := range list[:min(1, len(list))] {
 		if f.ctx.Err() != nil {

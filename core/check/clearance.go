@@ -59,9 +59,10 @@ func init() {
 	})
 }
 
-// details are what is found out of a meeting once it is told.
+// details are what is found out of a meeting once it is told. It is remembered for other versions of a shot.
 type details struct {
-	once   sync.Once
+	mu     sync.Mutex
+	known  bool
 	m      met
 	frames [2]float64
 	tried  bool
@@ -86,12 +87,14 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	s := f.Pose.Shot
 	a, b := s.Parts[m.a.carrier].ID, s.Parts[m.b.carrier].ID
 	d := m.details
-	d.once.Do(func() {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if !d.known {
 		if d.m = m; m.closer != nil {
 			m.closer(&d.m)
 		}
-		d.frames = m.span()
-	})
+		d.known, d.frames = true, m.span()
+	}
 	m, frames := d.m, d.frames
 	one := Finding{Kind: "clearance", Weight: Blocks, Parts: []string{a, b}, Frames: &frames, Value: m.depth * 1000, Unit: "mm",
 		Title: fmt.Sprintf("%s passes through %s", f.name(a), f.name(b)),
@@ -109,8 +112,9 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 		one.Weight, one.Why = Look, one.Why+" It comes there by its size, and not on its way."
 	}
 	if mends && !d.tried {
-		d.mends = f.apart(m, known)
-		d.tried = f.ctx.Err() == nil
+		if tried := f.apart(m, known); f.ctx.Err() == nil {
+			d.tried, d.mends = true, tried
+		}
 	}
 	for _, mend := range d.mends {
 		if now := f.try(mend.Edits); now != nil && (now.Seam.Closes || !f.Seam.Closes) {
@@ -200,8 +204,12 @@ func (p *pieces) near() (pairs [][2]int, all bool, err error) {
 			}
 			for i := range now {
 				if use[i] && (p.list[i].rides != -1 || from == 0 && k == 0) {
+					was := last[i]
 					last[i] = boxes[i].Transformed(at[i])
 					now[i] = now[i].Union(last[i])
+					if !was.Empty() { // between two times it may go along an arc, as far aside as an eighth of its way
+						now[i] = now[i].Union(last[i].Grown(was.Centre().Sub(last[i].Centre()).Len() / 8))
+					}
 				}
 			}
 		}

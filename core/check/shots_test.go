@@ -496,3 +496,15 @@ func offered(t *testing.T, s *shot.Shot, words string) {
 	}
 	t.Errorf("%q is not offered, but %q", words, all)
 }
+
+// Of two boxes that pass through each other one is played earlier or later, by as much as gives them the most room; TestFaultsAreFound
+// tries that it parts them.
+func TestAShiftParts(t *testing.T) {
+	s := box()
+	crossing(s, 0, 5)
+	_, found := judge(t, s)
+	list := of(found, "clearance")
+	if len(list) != 1 || len(list[0].Mends) != 1 || !strings.HasPrefix(list[0].Mends[0].Words, "Play the slide of ") || list[0].Worst == nil || *list[0].Worst < 15 || *list[0].Worst > 30 {
+		t.Errorf("%+v", list)
+	}
+}
