@@ -14,11 +14,13 @@ import (
 
 	"perigyre/core/fault"
 	"perigyre/core/material"
+	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/scene"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
+	"perigyre/store"
 )
 
 // Small pictures are rendered as proofs are, with so many samples and at most so wide.
@@ -38,11 +40,18 @@ type smallPictures struct {
 // picture renders a frame of a document small: a PNG, with alpha where nothing is seen behind. Whether it is still wanted is
 // asked when its turn has come.
 func (st *Studio) picture(d *shot.Shot, frame, width, height int, wanted func() bool) (data []byte, err error) {
+	return st.pictureOf(d, width, height, wanted, func(e *pose.Evaluator) (*scene.Scene, error) {
+		return scene.Resolve(e, float64(frame), st.assets, scene.Options{Symmetry: st.stock.Props})
+	})
+}
+
+// pictureOf does so of a scene of a document.
+func (st *Studio) pictureOf(d *shot.Shot, width, height int, wanted func() bool, resolve func(e *pose.Evaluator) (*scene.Scene, error)) (data []byte, err error) {
 	defer fault.Catch(&err)
 	if width < 1 || height < 1 || width > smallSide || height > smallSide {
 		return nil, refused{fmt.Errorf("a small picture is 1 to %d pixels wide and high", smallSide)}
 	}
-	s, err := scene.Resolve(pose.New(d), float64(frame), st.assets, scene.Options{Symmetry: st.stock.Props})
+	s, err := resolve(pose.New(d))
 	if err != nil {
 		return nil, err
 	}
@@ -143,6 +152,33 @@ func (st *Studio) getAngle(c fiber.Ctx) error {
 	data, err := st.picture(d.Seen(a), frame, width, height, func() bool {
 		now, err := st.open(v.Shot)
 		return err == nil && now.Version == v.Version
+	})
+	return sendPicture(c, data, err)
+}
+
+// getSeam answers with what the render camera sees at the seam: on the last frame, where frame N would be, and on the first.
+func (st *Studio) getSeam(c fiber.Ctx) error {
+	v, err := st.open(c.Params("id"))
+	if err != nil {
+		return err
+	}
+	const side = 160
+	d := v.Document
+	width, height := side, max(1, side*d.Format.Height/d.Format.Width)
+	if height > side {
+		width, height = max(1, side*d.Format.Width/d.Format.Height), side
+	}
+	var times = map[string]motion.Time{"last": motion.At(d, float64(d.Frames-1)), "end": motion.BeforeSeam(d), "first": motion.At(d, 0)}
+	t, ok := times[c.Query("at")]
+	if !ok || d.Ending != shot.Loop || d.Camera == "" {
+		return store.ErrMissing
+	}
+	data, err := st.pictureOf(d, width, height, always, func(e *pose.Evaluator) (*scene.Scene, error) {
+		s, _, err := scene.Moment(e, t, st.assets)
+		if err == nil {
+			s.Canonical(st.stock.Props)
+		}
+		return s, err
 	})
 	return sendPicture(c, data, err)
 }

@@ -107,6 +107,8 @@ export const api = {
   findings: (id: string) => json<FindingsReply>("GET", `/api/shots/${id}/findings`),
   meters: (id: string, part: string, other: string) =>
     json<MetersReply>("GET", `/api/shots/${id}/parts/${part}/meters?other=${encodeURIComponent(other)}`),
+  seam: (id: string, version: number, at: string) =>
+    `/api/shots/${id}/seam/picture?at=${at}&version=${version}`,
   rehearsal: (id: string) => json<RehearsalReply>("GET", `/api/shots/${id}/rehearsal`),
   rehearse: (id: string) => json<RehearsalReply>("POST", `/api/shots/${id}/rehearsal`),
   stopRehearsal: (id: string) => ask("DELETE", `/api/shots/${id}/rehearsal`),

@@ -1,10 +1,11 @@
 import { useState } from "react";
+import { api } from "../api/client";
 import { useEdits, useFindings, useRehearsal } from "../api/queries";
 import type { Finding, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
 import { useProgress } from "../state/progress";
-import { select } from "../state/ui";
+import { select, useUi } from "../state/ui";
 import { Meters } from "./Meters";
 import { Rehearsal } from "./Rehearsal";
 import { Section } from "./Section";
@@ -32,6 +33,7 @@ export function CheckList({ shot }: { shot: ShotReply }) {
   const rehearsed = useRehearsal(shot.id);
   const pictures = rehearsed?.version === shot.version ? rehearsed.findings : [];
   const list = [...found.list, ...pictures].sort((a, b) => order.indexOf(a.weight) - order.indexOf(b.weight));
+  const shown = list.find((f) => f.kind === "seam" && f.weight === "blocks"); // with its pictures
   const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
   return (
@@ -62,7 +64,7 @@ export function CheckList({ shot }: { shot: ShotReply }) {
       {list.map((f, i) => {
         const like = (o: Finding) => o.kind === f.kind && o.parts.join() === f.parts.join();
         const before = list.slice(0, i).filter(like).length;
-        return <Found key={`${f.kind} ${f.parts.join()} ${before}`} shot={shot} f={f} />;
+        return <Found key={`${f.kind} ${f.parts.join()} ${before}`} shot={shot} f={f} seam={f === shown} />;
       })}
       <Rehearsal shot={shot} />
       <Meters shot={shot} />
@@ -83,7 +85,7 @@ export function CheckList({ shot }: { shot: ShotReply }) {
 }
 
 /** One thing that was found: what, where, how bad, why it matters, and what mends it. */
-function Found({ shot, f }: { shot: ShotReply; f: Finding }) {
+function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }) {
   const { edit } = useEdits();
   const [reason, setReason] = useState<string | null>(null);
   const there = f.parts.filter((id) => shot.document.parts.some((p) => p.id === id));
@@ -109,6 +111,27 @@ function Found({ shot, f }: { shot: ShotReply; f: Finding }) {
     >
       {where && <p className="font-mono text-[11px]">{where}</p>}
       <p className="text-quiet">{f.why}</p>
+      {seam && (
+        <div className="mt-2 grid grid-cols-3 gap-1" aria-label="The seam">
+          {(
+            [
+              ["last", `frame ${shot.document.frames - 1}`],
+              ["end", `where frame ${shot.document.frames} would be`],
+              ["first", "frame 0"],
+            ] as const
+          ).map(([at, words]) => (
+            <figure key={at}>
+              <img
+                src={api.seam(shot.id, shot.version, at)}
+                alt={`The picture, ${words}`}
+                className="w-full border border-line bg-ground"
+                loading="lazy"
+              />
+              <figcaption className="mt-0.5 text-[10px] leading-tight text-quiet">{words}</figcaption>
+            </figure>
+          ))}
+        </div>
+      )}
       {f.weight === "note" && <p className="mt-1 italic">{f.accepted || "No reason was given."}</p>}
       <div className="mt-2 flex flex-wrap gap-1.5">
         {f.weight !== "note" &&
@@ -122,6 +145,7 @@ function Found({ shot, f }: { shot: ShotReply; f: Finding }) {
             title="Its part and its frame"
             onClick={() => {
               if (there[0]) select(there[0]);
+              if (f.kind === "clearance" && there[1]) useUi.setState({ against: there[1] });
               if (f.frames) {
                 clock.play(0);
                 clock.seek(Math.round(f.worst ?? f.frames[0]!) % shot.document.frames);

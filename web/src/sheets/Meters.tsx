@@ -1,5 +1,4 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api } from "../api/client";
 import type { Meter, ShotReply } from "../api/types.gen";
 import { useFrame } from "../state/clock";
@@ -12,7 +11,7 @@ const number = (v: number) => (Math.abs(v) < 0.005 ? "0" : Number(v.toPrecision(
 export function Meters({ shot }: { shot: ShotReply }) {
   const part = useUi((s) => s.selected) ?? "";
   const known = shot.document.parts.find((p) => p.id === part);
-  const [other, setOther] = useState("");
+  const other = useUi((s) => s.against);
   const against = shot.document.parts.some((p) => p.id === other) && other !== part ? other : "";
   const { data, isFetching } = useQuery({
     queryKey: ["meters", shot.id, shot.version, part, against],
@@ -44,7 +43,7 @@ export function Meters({ shot }: { shot: ShotReply }) {
         <select
           className="h-[26px] min-w-0 flex-1 rounded-sm border border-line bg-raised px-1.5"
           value={against}
-          onChange={(e) => setOther(e.target.value)}
+          onChange={(e) => useUi.setState({ against: e.target.value })}
         >
           <option value="">nothing</option>
           {shot.document.parts

@@ -9,6 +9,7 @@ interface Ui {
   step: Step;
   selected: string | null; // the part that was selected last
   chosen: string[]; // all that are selected, that one too
+  against: string; // the part that the distance of the selected one is measured to; none where it is empty
   tool: "drag" | "turn" | "resize"; // of the handles in the bench
   even: boolean; // sizes change with their proportions
   axes: "room" | "parent" | "own"; // that the handles follow
@@ -51,6 +52,7 @@ export const useUi = create<Ui>(() => ({
   shot: /^\/shots\/([\w-]+)$/.exec(location.pathname)?.[1] ?? null,
   step: stored<Step>("step", "Move"),
   selected: null,
+  against: "",
   chosen: [],
   tool: "drag",
   even: true,
