@@ -115,6 +115,8 @@ try {
   await page.getByRole("menuitem", { name: "Broken on purpose", exact: true }).click();
   await page.keyboard.press("6");
   await page.getByText("Winding jumps at the seam").waitFor();
+  await page.getByLabel("Steps").getByLabel(/^\d+ findings/).waitFor({ timeout: 120_000 });
+  await page.waitForFunction(() => [...document.images].every((i) => i.complete && i.naturalWidth > 0));
   await ready(page, 0);
   await shoot("check");
 } finally {
