@@ -17,13 +17,14 @@ type Rehearsed struct {
 }
 
 // What counts in pictures, of 0 to 1: how bright the brightest of a black frame is; the share of what is shown that is burnt out, and
-// from how bright on; how opaque something at the edge is; how much more a frame differs from both its neighbours than they from each
+// from how bright on; from how opaque on something at the edge is seen, and from where on it is no shadow but something of the set; how much more a frame differs from both its neighbours than they from each
 // other, and how much the seam from what goes before it, with what small pictures of few samples differ by in any case.
 const (
 	blackest = 0.02
 	burnt    = 0.4
 	clipped  = 0.996
 	faint    = 0.04
+	opaque   = 0.9
 	flickers = 2.5
 	grainy   = 0.02
 )
@@ -44,7 +45,7 @@ func Pictures(f *Facts, list []Rehearsed) (out []Finding) {
 		if share > burnt {
 			burning = append(burning, r.Frame)
 		}
-		if edge > faint {
+		if edge > faint && edge < opaque {
 			edges, most = append(edges, r.Frame), math.Max(most, edge)
 		}
 	}

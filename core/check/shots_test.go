@@ -448,10 +448,13 @@ func TestOnePressClosesAll(t *testing.T) {
 // Loops that are shorter than they are told to be, lengths at which clocks meet, and rows that march by whole steps: offered, and
 // true.
 func TestOtherLoops(t *testing.T) {
-	quarter := box(turning(1))
-	square(quarter)
-	if f, _ := judge(t, quarter); Judge(f).Shorter != 24 {
+	if f, _ := judge(t, square24()); Judge(f).Shorter != 24 {
 		t.Errorf("a square that turns once: %+v", Judge(f))
+	}
+	hop := square24()
+	hop.Parts[0].Moves = append(hop.Parts[0].Moves, shot.Move{ID: "hop", Kind: "slide", Span: &shot.Span{From: 41, To: 44}, After: shot.Returns, Data: &move.Slide{By: geom.Vec3{0, 0.01, 0}, Frame: shot.ParentFrame}})
+	if f, _ := judge(t, hop); !Judge(f).Closes || Judge(f).Shorter != 0 {
+		t.Errorf("a square that hops once in between: %+v", Judge(f))
 	}
 	if f, _ := judge(t, box(back())); Judge(f).Shorter != 0 {
 		t.Errorf("there and back: %+v", Judge(f))
@@ -471,6 +474,13 @@ func TestOtherLoops(t *testing.T) {
 	offered(t, along, "Let Camera march by 2 steps of the row, 1000 mm instead of 1100 mm")
 	faster := box(turning(1.2), sliding(0, 96, 0.2))
 	offered(t, faster, "Close all (Box: make it 1 turn, speed -16.7 %; Box: go there and back)")
+}
+
+// square24 is a square that turns once in 96 frames, of which 24 show all.
+func square24() *shot.Shot {
+	s := box(turning(1))
+	square(s)
+	return s
 }
 
 // offered wants a mend of the seam that begins with words, and closes the loop.

@@ -96,8 +96,8 @@ func Lengths(s *shot.Shot) (out []int) {
 
 func abs(v int) int { return max(v, -v) }
 
-// Shorter is the smallest number of frames that show all that a loop shows: after them the picture is as it was, at every time, by the
-// symmetry of what turns or as it repeats. It is the shot's own length where there is none.
+// Shorter is the smallest number of frames that show all that a loop shows: on every frame the picture is as it is so many frames
+// later, by the symmetry of what turns or as it repeats. It is the shot's own length where there is none.
 func (w *Sight) Shorter(ctx context.Context) (int, error) {
 	s := w.Pose.Shot
 	for n := 2; n < s.Frames; n++ {
@@ -105,16 +105,17 @@ func (w *Sight) Shorter(ctx context.Context) (int, error) {
 			continue
 		}
 		same := true
-		for k := 0; k < looks && same; k++ {
+		for _, t := range frames(s.Frames) {
 			if err := ctx.Err(); err != nil {
 				return s.Frames, err
 			}
-			t := float64(k) * float64(s.Frames) / looks // at times that are no multiples of n, too
-			gap, err := w.Between(motion.At(s, t), motion.At(s, t+float64(n)))
+			gap, err := w.Between(motion.At(s, float64(t)), motion.At(s, float64(t+n)))
 			if err != nil {
 				return s.Frames, err
 			}
-			same = gap.Closes
+			if same = gap.Closes; !same {
+				break
+			}
 		}
 		if same {
 			return n, nil
@@ -123,5 +124,18 @@ func (w *Sight) Shorter(ctx context.Context) (int, error) {
 	return s.Frames, nil
 }
 
-// looks are at how many times a shorter loop is looked at.
-const looks = 7
+// frames are all frames of a shot, those far from each other first, which soon tell where there is nothing to be found.
+func frames(n int) []int {
+	out := make([]int, 0, n)
+	for _, step := range []int{max(1, n/7), 1} {
+		for t := 0; t < n; t += step {
+			if step > 1 || n/7 <= 1 || t%(n/7) != 0 {
+				out = append(out, t)
+			}
+		}
+		if step == 1 {
+			break
+		}
+	}
+	return out
+}
