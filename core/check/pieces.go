@@ -36,8 +36,11 @@ type solidKey struct {
 	size geom.Vec3
 }
 
-// maxTimes are looked at, four a frame in shots that are not long.
-const maxTimes = 1000
+// maxTimes are looked at, one a frame in shots that are not long, and so many places of pieces are held at most.
+const (
+	maxTimes  = 1000
+	maxPlaces = 1_000_000
+)
 
 // piecesOf gathers what is seen in a document, at so many times a frame.
 func (f *Facts) piecesOf(e *pose.Evaluator, often float64) (*pieces, error) {
@@ -69,7 +72,7 @@ func (f *Facts) piecesOf(e *pose.Evaluator, often float64) (*pieces, error) {
 	if s.Ending == shot.Once {
 		end--
 	}
-	n := int(math.Min(math.Max(1, end*often), maxTimes))
+	n := int(math.Min(math.Max(1, end*often), math.Min(maxTimes, math.Max(2, maxPlaces/math.Max(1, float64(len(p.list)))))))
 	for k := range n + 1 {
 		p.times = append(p.times, end*float64(k)/float64(n))
 	}
