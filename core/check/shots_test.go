@@ -150,6 +150,8 @@ func TestFaultsAreFound(t *testing.T) {
 			s.Parts[0].Tracks = nil
 			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "roll", After: shot.Stays, Data: &move.Roll{Radius: 0.12, Along: geom.Vec3{1, 0, 0}, Turns: 2, Contact: "ground"}}}
 		}, "slip", "box", [2]float64{2.64, 2.65}},
+		// Friction wheels of 0.1 and 0.2 at 2 and 0.9 turns in 95 frames: (2 * 0.1 - 0.9 * 0.2) * 2 pi / 95 = 1.323 mm.
+		"friction wheels of another ratio": {func(s *shot.Shot) { wheels(s, 0.9) }, "slip", "box", [2]float64{1.32, 1.326}},
 		// Its way turns by a quarter and it does not: from ahead to 90 degrees aside, the last half of it told.
 		"a front that does not follow its way": {func(s *shot.Shot) { heading(s, 0) }, "drift", "box", [2]float64{80, 90}},
 		"pins that are eased one by one": {func(s *shot.Shot) {
@@ -292,6 +294,7 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 		"boxes on crossing paths, one after the other": func(s *shot.Shot) { crossing(s, 0, 40) },
 		"a drawer that slides in its carcass":          func(s *shot.Shot) { drawer(s) },
 		"a ball that rolls by its radius":              func(s *shot.Shot) { rolling(s, -9) },
+		"friction wheels of their ratio":               func(s *shot.Shot) { wheels(s, 1) },
 		"a front that follows its way":                 func(s *shot.Shot) { heading(s, -math.Pi/2) },
 		"a lamp that turns by itself": func(s *shot.Shot) {
 			l := lamp()
@@ -341,6 +344,17 @@ func rolling(s *shot.Shot, angle float64) {
 	s.Parts[0].Pivot, s.Parts[0].Rest.Position = geom.Vec3{0, 0.1, 0}, geom.Vec3{-0.4, 0, 0}
 	s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackX, shot.Straight, 0, 0, 96, 0.9), pinned(shot.TrackTurnZ, shot.Straight, 0, 0, 96, angle)}
 	s.Parts = append(s.Parts, shot.Part{ID: "floor", Name: "Floor", Kind: shot.Floor, Rest: shot.AtRest, Moves: []shot.Move{}})
+}
+
+// wheels makes the box a wheel of 0.1 that turns twice beside one of 0.2 that it touches, and that turns so often the other way.
+func wheels(s *shot.Shot, turns float64) {
+	s.Ending = shot.Once
+	s.Parts[0].Shape = &mesh.Shape{Kind: mesh.CylinderShape, Radius: 0.1, Height: 0.05}
+	s.Parts[0].Moves = []shot.Move{named("a", turning(2))}
+	big := s.Parts[0]
+	big.ID, big.Name, big.Rest.Position, big.Moves = "big", "Big", geom.Vec3{0.3, 0, 0}, []shot.Move{named("b", turning(-turns))}
+	big.Shape = &mesh.Shape{Kind: mesh.CylinderShape, Radius: 0.2, Height: 0.05}
+	s.Parts = append(s.Parts, big)
 }
 
 // heading lets the box go along an arc of a quarter that it turns by an angle on, its front ahead at first; it plays once.
