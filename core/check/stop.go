@@ -48,6 +48,8 @@ type way struct {
 	seam    float64 // its speed of turning at the seam, as a share of the mean
 	going   float64 // the same of travelling
 	slow    float64
+
+	spins, goes [2]geom.Vec3 // how it turns and goes before the seam and after it, radians and metres a frame
 }
 
 // rests reports whether something that moves nearly all the time rests at the seam.
@@ -93,7 +95,7 @@ func wayOf(e *pose.Evaluator, i int) way {
 	}
 	first, start := spin(0)
 	last, end := spin(n - step)
-	out := way{seam: 1, slow: 1}
+	out := way{seam: 1, slow: 1, spins: [2]geom.Vec3{last, first}, goes: [2]geom.Vec3{end, start}}
 	if mean := sum.Len() / samples; mean > 1e-9 {
 		out.turned = mean * n
 		along := sum.Unit()
