@@ -214,3 +214,24 @@ func TestFramesNeverShareAName(t *testing.T) {
 		}
 	}
 }
+
+// What one may not mean is said before a run: a part of a loop, and a size that movies round up; of the whole loop nothing.
+func TestRemarks(t *testing.T) {
+	s := shot.New("t")
+	o := Defaults(s)
+	if got := o.Remarks(s); len(got) != 0 {
+		t.Errorf("of a whole loop: %q", got)
+	}
+	o.To, o.Width = 40, 1081
+	if got := o.Remarks(s); len(got) != 2 {
+		t.Errorf("%q", got)
+	}
+	s.Ending, o.Width = shot.Once, 1080
+	if got := o.Remarks(s); len(got) != 0 {
+		t.Errorf("of what plays once: %q", got)
+	}
+	o.To, s.Ending = o.From, shot.Loop
+	if got := o.Remarks(s); len(got) != 0 {
+		t.Errorf("of a still: %q", got)
+	}
+}

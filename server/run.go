@@ -136,7 +136,7 @@ func (st *Studio) Names(id string, o runs.Settings) (*NameReply, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &NameReply{Frames: max(0, o.Frames()), Remarks: o.Remarks()}
+	out := &NameReply{Frames: max(0, o.Frames()), Remarks: o.Remarks(h.Document)}
 	names := runs.NamesOf(h.Project, h.Document)
 	if out.First, err = o.File(names, o.From); err == nil {
 		if out.Last, err = o.File(names, o.To); err == nil {

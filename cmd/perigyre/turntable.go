@@ -171,7 +171,7 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string]any) error {
 	start := time.Now()
 	out := plan.Folder
-	for _, r := range plan.Settings.Remarks() {
+	for _, r := range plan.Settings.Remarks(plan.Document) {
 		fmt.Fprintln(os.Stderr, "note:", r)
 	}
 	frames, err := resume(plan)
