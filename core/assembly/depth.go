@@ -142,6 +142,9 @@ type Depth struct {
 // tries are how many places of faces that cross are looked at, and how many corners.
 const tries = 48
 
+// plain is how many triangles two solids have together of which the faces may all lie in each other's planes, as those of boxes do.
+const plain = 2000
+
 // closely is the same where one meeting is looked at by itself.
 const closely = 1000
 
@@ -158,7 +161,18 @@ func overlap(a, b *Solid, m geom.Mat4, limit float64, tries int) (Depth, bool) {
 		return Depth{}, false
 	}
 	ofA, ofB := crossing(a, b, m, tries)
+	if len(ofA) == 0 && len(a.triangles)+len(b.triangles) > plain {
+		return Depth{}, false
+	}
 	if len(ofA) == 0 {
+		// Faces in one plane all round pass through nothing, and yet one may be pushed into the other: part of it is inside then, and
+		// part of it outside.
+		if d, ok := b.deepestIn(a, m, limit, b.meeting(a, m, tries/2), tries); ok && b.sticksOut(a, m) {
+			return d, true
+		}
+		if d, ok := a.deepestIn(b, back, limit, a.meeting(b, back, tries/2), tries); ok && a.sticksOut(b, back) {
+			return Depth{d.Depth, m.Point(d.At), m.Point(d.To)}, true
+		}
 		return Depth{}, false
 	}
 	out, found := b.deepestIn(a, m, limit, ofB, tries) // of b's surface in a
@@ -187,6 +201,46 @@ func crossing(a, b *Solid, m geom.Mat4, tries int) (ofA, ofB []int) {
 		return len(ofA) > tries && len(ofB) > tries
 	})
 	return ofA, ofB
+}
+
+// meeting returns triangles whose boxes meet the box round another solid, into whose frame m takes them, at most so many.
+func (s *Solid) meeting(o *Solid, m geom.Mat4, most int) (out []int) {
+	var all []int
+	var visit func(i int)
+	visit = func(i int) {
+		n := &s.nodes[i]
+		if Apart(o.nodes[0].box, around(n.box, m)) > 0 {
+			return
+		}
+		if n.right != 0 {
+			visit(i + 1)
+			visit(n.right)
+			return
+		}
+		for k := n.first; k < n.last; k++ {
+			all = append(all, k)
+		}
+	}
+	visit(0)
+	for k := 0; k < len(all); k += 1 + len(all)/most {
+		out = append(out, all[k])
+	}
+	return out
+}
+
+// sticksOut reports whether a corner lies outside of another solid, and not on its surface.
+func (s *Solid) sticksOut(o *Solid, m geom.Mat4) bool {
+	least := 1e-4 * math.Min(s.Size(), o.Size())
+	for i := range s.nodes {
+		for _, p := range s.nodes[i].corners {
+			if q := m.Point(p); !o.Holds(q) {
+				if _, _, near := o.to(q, least); !near {
+					return true
+				}
+			}
+		}
+	}
+	return false
 }
 
 // deepestIn returns how deep the deepest point of the surface lies in another solid, into whose frame m takes it. The triangles that

@@ -227,12 +227,19 @@ func about(t Turns, angle float64) geom.Mat4 {
 	return geom.Translation(t.Through).Mul(turn).Mul(geom.Translation(t.Through.Mul(-1)))
 }
 
+// wheel is from how many turns on something counts as a wheel, whose teeth meet again and again at a little other places.
+const wheel = 12
+
 // classes finds the steps at which it stands as it does at others.
 func (w *walk) classes() {
+	near := w.fine / 2
+	if max(w.a.Turns.Often, w.b.Turns.Often) >= wheel {
+		near = 4 * w.fine
+	}
 	for _, m := range w.way {
 		c := corners(w.b.Bounds(), w.turned(m))
 		place := 0
-		for place < len(w.stood) && !alike(&w.stood[place], &c, 4*w.fine) {
+		for place < len(w.stood) && !alike(&w.stood[place], &c, near) {
 			place++
 		}
 		if place == len(w.stood) {

@@ -134,6 +134,13 @@ func TestFaultsAreFound(t *testing.T) {
 		}, "floor", "box", [2]float64{199, 201}},
 		// Two boxes 0.4 wide whose paths cross: no point of one is deeper in the other than the half of its depth, 0.1.
 		"boxes on crossing paths": {func(s *shot.Shot) { crossing(s, 0, 5) }, "clearance", "box", [2]float64{30, 101}},
+		// It creeps 3 mm into its twin of 0.54 m, by 0.03 mm a frame.
+		"a box that creeps into another": {func(s *shot.Shot) {
+			twin := s.Parts[0]
+			twin.ID, twin.Name, twin.Rest.Position = "twin", "Twin", geom.Vec3{0.4, 0, 0}
+			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "slide", After: shot.Mirrored, Laps: 2, Span: &shot.Span{From: 0, To: 96}, Data: &move.Slide{By: geom.Vec3{0.003, 0, 0}, Frame: shot.ParentFrame}}}
+			s.Parts = append(s.Parts, twin)
+		}, "clearance", "box", [2]float64{2.9, 3.05}},
 		// A wall of 1 mm that a ball of 10 mm passes within a frame: 5 mm of its middle at most.
 		"a ball that is shot through a wall": {func(s *shot.Shot) {
 			s.Parts[0].Shape.Size = geom.Vec3{0.001, 0.5, 0.5}
