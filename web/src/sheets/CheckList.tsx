@@ -125,6 +125,7 @@ function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }
                 src={api.seam(shot.id, shot.version, at)}
                 alt={`The picture, ${words}`}
                 className="w-full border border-line bg-ground"
+                style={{ aspectRatio: `${shot.document.format.width} / ${shot.document.format.height}` }}
                 loading="lazy"
               />
               <figcaption className="mt-0.5 text-[10px] leading-tight text-quiet">{words}</figcaption>
