@@ -163,6 +163,16 @@ func (d *desk) document(id string, n int) *shot.Shot {
 	return nil
 }
 
+// known returns a shot as it is now, and what has been measured of it.
+func (st *Studio) known(id string) (*version, *check.Facts, error) {
+	v, err := st.open(id)
+	if err != nil {
+		return nil, nil, err
+	}
+	_, facts, err := st.measured(v)
+	return v, facts, err
+}
+
 // measured returns what has been measured of a version.
 func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
 	v.once.Do(func() {

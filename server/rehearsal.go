@@ -48,11 +48,7 @@ func (r *rehearsals) reply(id string) *RehearsalReply {
 // Rehearse renders a shot very small, in the background. One of the same version that runs or is done is left as it is; one of an older
 // version ends.
 func (st *Studio) Rehearse(id string) (*RehearsalReply, error) {
-	v, err := st.open(id)
-	if err != nil {
-		return nil, err
-	}
-	_, facts, err := st.measured(v)
+	v, facts, err := st.known(id)
 	if err != nil {
 		return nil, err
 	}
@@ -81,11 +77,13 @@ func (st *Studio) Rehearse(id string) (*RehearsalReply, error) {
 	go func() {
 		defer stop()
 		own := *facts // findings are looked for in it at the same time
-		found, err := runs.Rehearse(ctx, v.Document, &own, st.stock, func(r *runs.Rehearsal) {
-			h.mu.Lock()
-			w.frames, w.shown = r.Frames, append([][]byte{}, r.Pictures...)
-			h.mu.Unlock()
-			st.hub.send(Event{Rehearsal: &CheckEvent{id, v.Version, float64(len(r.Pictures)) / float64(len(r.Frames))}})
+		found, err := find(func() ([]check.Finding, error) {
+			return runs.Rehearse(ctx, v.Document, &own, st.stock, func(r *runs.Rehearsal) {
+				h.mu.Lock()
+				w.frames, w.shown = r.Frames, append([][]byte{}, r.Pictures...)
+				h.mu.Unlock()
+				st.hub.send(Event{Rehearsal: &CheckEvent{id, v.Version, float64(len(r.Pictures)) / float64(len(r.Frames))}})
+			})
 		})
 		h.mu.Lock()
 		switch w.state = "done"; {

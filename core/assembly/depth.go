@@ -203,25 +203,31 @@ func crossing(a, b *Solid, m geom.Mat4, tries int) (ofA, ofB []int) {
 	return ofA, ofB
 }
 
-// meeting returns triangles whose boxes meet the box round another solid, into whose frame m takes them, at most so many.
-func (s *Solid) meeting(o *Solid, m geom.Mat4, most int) (out []int) {
-	var all []int
+// leaves tells the leaves whose boxes meet the box round another solid, into whose frame m takes them.
+func (s *Solid) leaves(o *Solid, m geom.Mat4, tell func(n *node)) {
 	var visit func(i int)
 	visit = func(i int) {
 		n := &s.nodes[i]
-		if Apart(o.nodes[0].box, around(n.box, m)) > 0 {
-			return
-		}
-		if n.right != 0 {
+		switch {
+		case Apart(o.nodes[0].box, around(n.box, m)) > 0:
+		case n.right != 0:
 			visit(i + 1)
 			visit(n.right)
-			return
-		}
-		for k := n.first; k < n.last; k++ {
-			all = append(all, k)
+		default:
+			tell(n)
 		}
 	}
 	visit(0)
+}
+
+// meeting returns triangles whose boxes meet the box round another solid, into whose frame m takes them, at most so many.
+func (s *Solid) meeting(o *Solid, m geom.Mat4, most int) (out []int) {
+	var all []int
+	s.leaves(o, m, func(n *node) {
+		for k := n.first; k < n.last; k++ {
+			all = append(all, k)
+		}
+	})
 	for k := 0; k < len(all); k += 1 + len(all)/most {
 		out = append(out, all[k])
 	}
@@ -256,22 +262,11 @@ func (s *Solid) deepestIn(o *Solid, m geom.Mat4, limit float64, through []int, t
 		}
 	}
 	var within []geom.Vec3
-	var visit func(i int)
-	visit = func(i int) {
-		n := &s.nodes[i]
-		if Apart(o.nodes[0].box, around(n.box, m)) > 0 {
-			return
-		}
-		if n.right != 0 {
-			visit(i + 1)
-			visit(n.right)
-			return
-		}
+	s.leaves(o, m, func(n *node) {
 		for _, p := range n.corners {
 			within = append(within, m.Point(p))
 		}
-	}
-	visit(0)
+	})
 	for k := 0; k < len(within); k += 1 + len(within)/tries {
 		try(within[k])
 	}

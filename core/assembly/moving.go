@@ -99,19 +99,6 @@ func Deepest(a, b *Solid, way Course, m Meeting) Meeting {
 	return m
 }
 
-// Nearest returns the least distance of two solids at the steps of their course, and when; a step at which they touch ends the search.
-func (way Course) Nearest(a, b *Solid) (least Gap, step int) {
-	least.Distance = math.Inf(1)
-	for k, m := range way {
-		if g, ok := Nearest(a, b, m, least.Distance); ok && g.Distance < least.Distance {
-			if least, step = g, k; g.Distance == 0 {
-				break
-			}
-		}
-	}
-	return least, step
-}
-
 type walk struct {
 	a, b   Body
 	way    Course

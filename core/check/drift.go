@@ -1,6 +1,7 @@
 package check
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -47,7 +48,7 @@ func init() {
 			if len(way) == 0 {
 				continue
 			}
-			fastest := slices.MaxFunc(way, func(a, b moment) int { return int(math.Copysign(1, a.speed-b.speed)) }).speed
+			fastest := slices.MaxFunc(way, func(a, b moment) int { return cmp.Compare(a.speed, b.speed) }).speed
 			way = slices.DeleteFunc(way, func(m moment) bool { return m.speed < 0.2*fastest })
 			angles := make([]float64, len(way))
 			for k := range way {

@@ -3,10 +3,12 @@ package check
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"perigyre/core/assembly"
 	"perigyre/core/geom"
+	"perigyre/core/loop"
 	"perigyre/core/motion"
 	"perigyre/core/scene"
 	"perigyre/core/shot"
@@ -32,13 +34,21 @@ func init() {
 				break
 			}
 		}
+		sets := e.Index.Sets()
 		seen, large := map[int]bool{}, map[int]float64{} // by part
 		var order []int
 		covered, times := map[int]int{}, 0
+		doubt := func() bool { // something was not seen so far, or not as large as a pixel
+			return slices.ContainsFunc(order, func(i int) bool { return !sets[i] && (!seen[i] || large[i] < 1) })
+		}
 		step := max(1, e.Shot.Frames/glances)
-		for t := 0; t < e.Shot.Frames; t += step {
+		for _, t := range loop.Spread(e.Shot.Frames, step) {
+			glance := t%step == 0
 			if f.ctx.Err() != nil {
 				return out
+			}
+			if !glance && !doubt() {
+				break
 			}
 			s, owners, err := scene.Moment(e, motion.At(e.Shot, float64(t)), f.Geometry)
 			if err != nil {
@@ -48,7 +58,6 @@ func init() {
 			if !ok {
 				return out
 			}
-			times++
 			for i := range s.Bodies {
 				part := owners.Bodies[i].Carrier
 				support, err := f.Geometry.Support(&e.Shot.Parts[owners.Bodies[i].Part])
@@ -64,11 +73,14 @@ func init() {
 				}
 				large[part] = math.Max(large[part], f.pixels(s.Camera, m, support.Bounds()))
 			}
+			if !glance {
+				continue
+			}
+			times++
 			if by, share := f.hidden(s, owners); share > 0.5 {
 				covered[by]++
 			}
 		}
-		sets := e.Index.Sets()
 		var never, tiny []string
 		for _, i := range order {
 			switch id := e.Shot.Parts[i].ID; {

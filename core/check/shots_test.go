@@ -308,6 +308,12 @@ func TestSoundShotsAreLeftAlone(t *testing.T) {
 		"a ball that rolls by its radius":              func(s *shot.Shot) { rolling(s, -9) },
 		"friction wheels of their ratio":               func(s *shot.Shot) { wheels(s, 1) },
 		"a front that follows its way":                 func(s *shot.Shot) { heading(s, -math.Pi/2) },
+		"a part that is in the picture for two frames": func(s *shot.Shot) {
+			p := s.Parts[0]
+			p.ID, p.Name, p.Rest.Position = "fly", "Fly", geom.Vec3{0, 0.5, 1600}
+			p.Tracks = []shot.Track{pinned(shot.TrackZ, shot.Holds, 0, 0, 45, -1600, 47, 0)}
+			s.Parts = append(s.Parts, p)
+		},
 		"a lamp that turns by itself": func(s *shot.Shot) {
 			l := lamp()
 			l.Moves = []shot.Move{named("a", turning(1))}

@@ -105,7 +105,7 @@ func (w *Sight) Shorter(ctx context.Context) (int, error) {
 			continue
 		}
 		same := true
-		for _, t := range frames(s.Frames) {
+		for _, t := range Spread(s.Frames, max(1, s.Frames/7)) {
 			if err := ctx.Err(); err != nil {
 				return s.Frames, err
 			}
@@ -124,17 +124,15 @@ func (w *Sight) Shorter(ctx context.Context) (int, error) {
 	return s.Frames, nil
 }
 
-// frames are all frames of a shot, those far from each other first, which soon tell where there is nothing to be found.
-func frames(n int) []int {
+// Spread are all frames of a shot, every so many of them first: what is far apart soon tells where there is nothing to be found.
+func Spread(n, step int) []int {
 	out := make([]int, 0, n)
-	for _, step := range []int{max(1, n/7), 1} {
-		for t := 0; t < n; t += step {
-			if step > 1 || n/7 <= 1 || t%(n/7) != 0 {
-				out = append(out, t)
-			}
-		}
-		if step == 1 {
-			break
+	for t := 0; t < n; t += step {
+		out = append(out, t)
+	}
+	for t := range n {
+		if t%step != 0 {
+			out = append(out, t)
 		}
 	}
 	return out
