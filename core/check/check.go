@@ -58,7 +58,7 @@ type Facts struct {
 	Sight    *loop.Sight
 	Seam     loop.Seam
 	Closings []loop.Closing
-	Shorter  int              // frames that show all that a loop that closes shows, once it has been looked at; 0 for others
+	Shorter  int              // frames that show all that a loop that closes shows, once it has been looked at; 0 where it takes all
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
 	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
@@ -166,7 +166,7 @@ func Judge(f *Facts) Verdict {
 	}
 	if f.Seam.Closes {
 		out := Verdict{Closes: true, Words: fmt.Sprintf("The loop closes: frame %d, which is not rendered, is frame 0.", s.Frames)}
-		if n := f.Shorter; n > 0 && n < s.Frames {
+		if n := f.Shorter; n > 0 {
 			out.Shorter = n
 			out.Words += fmt.Sprintf(" Frames 0 to %d show all that it shows: %d frames are as good as %d.", n-1, n, s.Frames)
 		}

@@ -483,13 +483,15 @@ func TestOtherLoops(t *testing.T) {
 	if f, _ := judge(t, square24()); Judge(f).Shorter != 24 {
 		t.Errorf("a square that turns once: %+v", Judge(f))
 	}
+	for name, s := range map[string]*shot.Shot{"nothing moves": box(), "it takes all": box(back())} {
+		if f, _ := judge(t, s); f.Shorter != 0 {
+			t.Errorf("%s: %d", name, f.Shorter)
+		}
+	}
 	hop := square24()
 	hop.Parts[0].Moves = append(hop.Parts[0].Moves, shot.Move{ID: "hop", Kind: "slide", Span: &shot.Span{From: 41, To: 44}, After: shot.Returns, Data: &move.Slide{By: geom.Vec3{0, 0.01, 0}, Frame: shot.ParentFrame}})
 	if f, _ := judge(t, hop); !Judge(f).Closes || Judge(f).Shorter != 0 {
 		t.Errorf("a square that hops once in between: %+v", Judge(f))
-	}
-	if f, _ := judge(t, box(back())); Judge(f).Shorter != 0 {
-		t.Errorf("there and back: %+v", Judge(f))
 	}
 	clocks := box()
 	clocks.Parts[0].Moves = []shot.Move{

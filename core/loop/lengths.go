@@ -97,31 +97,34 @@ func Lengths(s *shot.Shot) (out []int) {
 func abs(v int) int { return max(v, -v) }
 
 // Shorter is the smallest number of frames that show all that a loop shows: on every frame the picture is as it is so many frames
-// later, by the symmetry of what turns or as it repeats. It is the shot's own length where there is none.
+// later, by the symmetry of what turns or as it repeats. It is 0 where it takes all frames, and where nothing moves at all.
 func (w *Sight) Shorter(ctx context.Context) (int, error) {
 	s := w.Pose.Shot
-	for n := 2; n < s.Frames; n++ {
+	for n := 1; n < s.Frames; n++ {
 		if s.Frames%n != 0 {
 			continue
 		}
 		same := true
 		for _, t := range Spread(s.Frames, max(1, s.Frames/7)) {
 			if err := ctx.Err(); err != nil {
-				return s.Frames, err
+				return 0, err
 			}
 			gap, err := w.Between(motion.At(s, float64(t)), motion.At(s, float64(t+n)))
 			if err != nil {
-				return s.Frames, err
+				return 0, err
 			}
 			if same = gap.Closes; !same {
 				break
 			}
 		}
-		if same {
+		switch {
+		case same && n == 1:
+			return 0, nil
+		case same:
 			return n, nil
 		}
 	}
-	return s.Frames, nil
+	return 0, nil
 }
 
 // Spread are all frames of a shot, every so many of them first: what is far apart soon tells where there is nothing to be found.
