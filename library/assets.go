@@ -141,6 +141,18 @@ func (a *Assets) Picture(asset string, index int) (image.Image, error) {
 	return img, nil
 }
 
+// Sides are how many pixels wide and high a texture is.
+func (a *Assets) Sides(t *material.Texture) (width, height int, err error) {
+	img, err := a.Picture(t.Asset, t.Image)
+	if err != nil {
+		return 0, 0, err
+	}
+	if img == nil {
+		return 0, 0, fmt.Errorf("the file of the picture did not come along")
+	}
+	return img.Bounds().Dx(), img.Bounds().Dy(), nil
+}
+
 // stats returns what the pixels of a texture say. Pictures do not change, so that each is looked at once.
 func (a *Assets) stats(t *material.Texture) (pixelStats, error) {
 	key := fmt.Sprint(t.Asset, t.Image)

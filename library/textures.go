@@ -482,25 +482,28 @@ func Doubts(d *shot.Shot, a *Assets) []PlacedPicture {
 				continue
 			}
 			seen[key] = true
-			l, err := a.stats(t)
-			if err != nil {
-				continue // what shows it says so
-			}
-			why := ""
-			switch s := material.Slots[k]; {
-			case l.normal && s != material.Normal:
-				why = "it looks like a normal map: mostly blue-violet, of unit length"
-			case s == material.Normal && !l.normal && l.grey:
-				why = "it is grey, like a bump or roughness map; a normal map is mostly blue-violet"
-			case s == material.Normal && !l.normal:
-				why = "its pixels are no unit vectors, as a normal map's are"
-			}
-			if why != "" {
-				out = append(out, PlacedPicture{pictureName(a, t), m.Name, material.Slots[k], why, true})
+			if file, why := a.Doubt(t, material.Slots[k]); why != "" {
+				out = append(out, PlacedPicture{file, m.Name, material.Slots[k], why, true})
 			}
 		}
 	}
 	return out
+}
+
+// Doubt says why a texture does not look like what its slot is for, and what its file is called; nothing where it does.
+func (a *Assets) Doubt(t *material.Texture, slot material.Slot) (file, why string) {
+	l, err := a.stats(t)
+	file = pictureName(a, t)
+	switch {
+	case err != nil: // what shows it says so
+	case l.normal && slot != material.Normal && slot != material.CoatNormal:
+		return file, "it looks like a normal map: mostly blue-violet, of unit length"
+	case slot == material.Normal && !l.normal && l.grey:
+		return file, "it is grey, like a bump or roughness map; a normal map is mostly blue-violet"
+	case slot == material.Normal && !l.normal:
+		return file, "its pixels are no unit vectors, as a normal map's are"
+	}
+	return file, ""
 }
 
 func pictureName(a *Assets, t *material.Texture) string {

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"perigyre/core/render"
-	"perigyre/core/shot"
 	"perigyre/formats/exr"
 	"perigyre/formats/png"
 	"perigyre/formats/tga"
@@ -90,21 +89,6 @@ func (o Settings) checkFormat(full bool) error {
 		return fmt.Errorf("EXR files are packed with none, ZIPS, ZIP or PIZ, not with %q", o.Compression)
 	}
 	return nil
-}
-
-// Remarks says what of the settings the files of a shot do not have, or what one may not mean, before they are made.
-func (o Settings) Remarks(s *shot.Shot) []string {
-	out := []string{}
-	if whole := o.From == 0 && o.To == s.Frames-1 && len(o.Only) == 0; s.Ending == shot.Loop && !whole && o.To > o.From {
-		out = append(out, fmt.Sprintf("the loop is frames 0 to %d, and these are a part of it", s.Frames-1))
-	}
-	if o.Width%2 != 0 || o.Height%2 != 0 {
-		out = append(out, fmt.Sprintf("%d x %d is odd: an MP4 of it is a line larger, since it is coded in pairs of pixels", o.Width, o.Height))
-	}
-	if o.format() == EXR && o.Backdrop != nil {
-		out = append(out, "EXR files keep the light and the alpha: the backdrop is not in them, but in what is shown of them here alone")
-	}
-	return out
 }
 
 func words(list []int) string {

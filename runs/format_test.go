@@ -14,6 +14,7 @@ import (
 	"testing"
 	"unicode/utf8"
 
+	"perigyre/core/check"
 	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/render"
@@ -215,23 +216,37 @@ func TestFramesNeverShareAName(t *testing.T) {
 	}
 }
 
-// What one may not mean is said before a run: a part of a loop, and a size that movies round up; of the whole loop nothing.
-func TestRemarks(t *testing.T) {
+// What one may not mean is said before a run: a part of a loop, and a size that movies round up; of the whole loop nothing. What a run
+// is refused for blocks: alpha in files without, two frames of one name, a full disk.
+func TestFindingsOfSettings(t *testing.T) {
 	s := shot.New("t")
-	o := Defaults(s)
-	if got := o.Remarks(s); len(got) != 0 {
-		t.Errorf("of a whole loop: %q", got)
-	}
-	o.To, o.Width = 40, 1081
-	if got := o.Remarks(s); len(got) != 2 {
-		t.Errorf("%q", got)
-	}
-	s.Ending, o.Width = shot.Once, 1080
-	if got := o.Remarks(s); len(got) != 0 {
-		t.Errorf("of what plays once: %q", got)
-	}
-	o.To, s.Ending = o.From, shot.Loop
-	if got := o.Remarks(s); len(got) != 0 {
-		t.Errorf("of a still: %q", got)
+	s.Camera = "cam"
+	once := *s
+	once.Ending = shot.Once
+	for name, c := range map[string]struct {
+		change func(o *Settings)
+		of     *shot.Shot
+		want   []check.Weight
+	}{
+		"a whole loop":               {func(o *Settings) {}, s, nil},
+		"a part of it, of odd size":  {func(o *Settings) { o.To, o.Width = 40, o.Width+1 }, s, []check.Weight{check.Look, check.Look}},
+		"a part of what plays once":  {func(o *Settings) { o.To = 40 }, &once, nil},
+		"a still":                    {func(o *Settings) { o.To = o.From }, s, nil},
+		"alpha in files without":     {func(o *Settings) { o.Format = JPEG }, s, []check.Weight{check.Blocks}},
+		"a name that is none":        {func(o *Settings) { o.Name = "a/b" }, s, []check.Weight{check.Blocks}},
+		"more than any disk":         {func(o *Settings) { o.Width, o.Height, o.Bits = 8000, 8000, 16; o.To = 9_999_999 }, &shot.Shot{Camera: "cam", Frames: 10_000_000, Ending: shot.Loop, Format: shot.Format{Width: 8, Height: 8}}, []check.Weight{check.Blocks}},
+		"light in EXR on a backdrop": {func(o *Settings) { o.Format, o.Backdrop = EXR, &[3]float64{} }, s, []check.Weight{check.Look}},
+	} {
+		o := Defaults(c.of)
+		if c.change(&o); o.Format == EXR {
+			o.Bits = 16
+		}
+		var got []check.Weight
+		for _, f := range o.Findings(Names{Project: "p", Shot: "s"}, c.of, t.TempDir()) {
+			got = append(got, f.Weight)
+		}
+		if !slices.Equal(got, c.want) {
+			t.Errorf("%s: %q", name, got)
+		}
 	}
 }

@@ -15,6 +15,7 @@ import (
 	"sync"
 	"time"
 
+	"perigyre/core/check"
 	"perigyre/core/fault"
 	"perigyre/core/shot"
 	"perigyre/store"
@@ -121,6 +122,14 @@ func (q *Queue) Close() {
 	<-q.ended
 }
 
+// disk is the folder that tells how much room there is.
+func (q *Queue) disk() string { return filepath.Dir(absolute(q.folder)) }
+
+// Findings are what is wrong with settings for a run of a shot.
+func (q *Queue) Findings(project string, d *shot.Shot, o Settings) []check.Finding {
+	return o.Findings(NamesOf(project, d), d, q.disk())
+}
+
 // Start freezes a shot into a new run and queues it.
 func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string, error) {
 	names := NamesOf(project, d)
@@ -128,7 +137,7 @@ func (q *Queue) Start(shotID, project string, d *shot.Shot, o Settings) (string,
 	if err != nil {
 		return "", err
 	}
-	if err := o.room(filepath.Dir(absolute(q.folder))); err != nil {
+	if err := o.room(q.disk()); err != nil {
 		return "", err
 	}
 	settings, err := json.Marshal(o)

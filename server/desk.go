@@ -178,7 +178,9 @@ func (st *Studio) measured(v *version) (*pose.Evaluator, *check.Facts, error) {
 	v.once.Do(func() {
 		var u *framing.Subject
 		if u, v.err = framing.NewSubject(v.Document, st.assets, &st.subjects); v.err == nil {
-			v.facts, v.err = check.Measure(u, st.assets, st.stock.Props)
+			if v.facts, v.err = check.Measure(u, st.assets, st.stock.Props); v.err == nil {
+				v.facts.Textures = st.assets
+			}
 		}
 	})
 	if v.err != nil {

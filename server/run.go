@@ -136,15 +136,9 @@ func (st *Studio) Names(id string, o runs.Settings) (*NameReply, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &NameReply{Frames: max(0, o.Frames()), Remarks: o.Remarks(h.Document)}
 	names := runs.NamesOf(h.Project, h.Document)
-	if out.First, err = o.File(names, o.From); err == nil {
-		if out.Last, err = o.File(names, o.To); err == nil {
-			err = o.Check(h.Document)
-		}
-	}
-	if err != nil {
-		out.Problem = err.Error()
-	}
+	out := &NameReply{Frames: max(0, o.Frames()), Findings: st.queue.Findings(h.Project, h.Document, o)}
+	out.First, _ = o.File(names, o.From) // what is wrong with them is among the findings
+	out.Last, _ = o.File(names, o.To)
 	return out, nil
 }

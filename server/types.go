@@ -224,12 +224,10 @@ type (
 
 	// NameReply previews the names of a run.
 	NameReply struct {
-		First   string `json:"first"`
-		Last    string `json:"last"`
-		Frames  int    `json:"frames"`
-		Problem string `json:"problem"` // why the settings cannot be carried out, or empty
-
-		Remarks []string `json:"remarks"` // what of the settings the files do not have
+		First    string          `json:"first"`
+		Last     string          `json:"last"`
+		Frames   int             `json:"frames"`
+		Findings []check.Finding `json:"findings"` // in the settings: one that blocks where they cannot be carried out
 	}
 
 	// RunRequest starts a run or a test frame.

@@ -75,6 +75,7 @@ func checked(ctx context.Context, d *shot.Shot, assets *library.Assets) (*check.
 	if err != nil {
 		return nil, nil, err
 	}
+	facts.Textures = assets
 	found, err := check.Find(ctx, facts, check.Watch{})
 	return facts, found, err
 }

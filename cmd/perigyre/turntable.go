@@ -16,6 +16,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"perigyre/core/check"
 	"perigyre/core/geom"
 	"perigyre/core/model"
 	"perigyre/core/render"
@@ -171,8 +172,11 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string]any) error {
 	start := time.Now()
 	out := plan.Folder
-	for _, r := range plan.Settings.Remarks(plan.Document) {
-		fmt.Fprintln(os.Stderr, "note:", r)
+	for _, f := range plan.Settings.Findings(plan.Names, plan.Document, filepath.Dir(out)) {
+		if f.Weight == check.Blocks {
+			return input{errors.New(f.Why)}
+		}
+		fmt.Fprintln(os.Stderr, "note:", f.Why)
 	}
 	frames, err := resume(plan)
 	if err != nil {

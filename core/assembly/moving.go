@@ -44,13 +44,20 @@ func Meet(a, b Body, way Course, limit, fine float64) (Meeting, bool) {
 	if len(way) == 0 || a.Empty() || b.Empty() {
 		return w.best, false
 	}
-	w.inside = a.Holds(way[0].Point(b.triangles[0][0]))
-	if back, ok := way[0].Inverse(); ok && !w.inside {
-		w.inside = b.Holds(back.Point(a.triangles[0][0]))
-	}
 	w.at = make([][8]geom.Vec3, len(way))
 	for k, m := range way {
 		w.at[k] = corners(b.Bounds(), m)
+	}
+	clear := true
+	for i := 0; i < len(way) && clear; i++ {
+		clear = w.clear(i)
+	}
+	if clear {
+		return w.best, false
+	}
+	w.inside = a.Holds(way[0].Point(b.triangles[0][0]))
+	if back, ok := way[0].Inverse(); ok && !w.inside {
+		w.inside = b.Holds(back.Point(a.triangles[0][0]))
 	}
 	if w.classes(); len(w.stood) < len(way)/3 {
 		for i := range len(way) - 1 {
@@ -157,12 +164,49 @@ func alike(p, q *[8]geom.Vec3, distance float64) bool {
 // far is how much more than the way between its ends something goes within a step, in which it goes along an arc.
 const far = 1.2
 
+// shallow is how deep anything of the second solid can be in the first, or of the first in the second, where its box has some corners:
+// whoever goes out of a solid along an axis, either way, is out of it at the end of its box.
+func (w *walk) shallow(at *[8]geom.Vec3) (out [6]float64) {
+	a := &w.a.nodes[0].box
+	for k := range 3 {
+		low, high := at[0][k], at[0][k]
+		for _, p := range at[1:] {
+			low, high = min(low, p[k]), max(high, p[k])
+		}
+		out[k], out[k+3] = a.Max[k]-low, high-a.Min[k]
+	}
+	return out
+}
+
+// clear reports whether boxes alone say that from a step to the next nothing is deeper than what is known. Where it goes straight, no
+// box is deeper along an axis than at one end.
+func (w *walk) clear(i int) bool {
+	k := min(i+1, len(w.way)-1)
+	x, y, aside := w.shallow(&w.at[i]), w.shallow(&w.at[k]), 0.0
+	p, q := &w.way[i], &w.way[k]
+	for c := range 3 {
+		if p.Column(c).Sub(q.Column(c)).Len() > 1e-12 && !w.cut(i) {
+			aside = far * wayOf(&w.at[i], &w.at[k]) / 2
+		}
+	}
+	for side := range x {
+		if max(x[side], y[side])+aside <= w.best.Depth.Depth {
+			return true
+		}
+	}
+	return false
+}
+
 // meets looks at one place, and reports whether within a way from there anything can be deeper than what is known.
 func (w *walk) meets(m geom.Mat4, step, way float64) bool {
 	if w.left--; w.left < 0 {
 		return false
 	}
 	best := w.best.Depth.Depth
+	at := corners(w.b.Bounds(), m)
+	if out := w.shallow(&at); slices.Min(out[:])+way <= best {
+		return false
+	}
 	reach := way - best // how far apart they may be for that
 	if w.inside {
 		reach = way
@@ -256,6 +300,9 @@ func (w *walk) span(s [2]int) [][2]int {
 
 // step looks at one step: at its ends, with the way to its middle, unless it stood so before.
 func (w *walk) step(i int) {
+	if w.clear(i) {
+		return
+	}
 	k := min(i+1, len(w.way)-1)
 	half := wayOf(&w.at[i], &w.at[k]) / 2
 	if w.cut(i) {

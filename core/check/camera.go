@@ -35,12 +35,12 @@ func init() {
 		switch at := frame(m.Frame); {
 		case m.Tightest < 0:
 			out = append(out, Finding{
-				Kind: "margin", Weight: Blocks, Title: f.name(m.Part) + " is cut off at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: -m.Tightest, Unit: "%", Mends: fit,
+				Kind: "margin", Weight: Blocks, Title: f.name(m.Part) + " is cut off at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: -m.Tightest, Unit: "%", Mends: fit, Lines: f.outline(m.Part, m.Frame),
 				Why: fmt.Sprintf("On frame %.0f it reaches %.1f %% over the %s edge of the picture.", m.Frame, -m.Tightest, m.Side),
 			})
 		case m.Tightest < lens.Margin-0.05:
 			out = append(out, Finding{
-				Kind: "margin", Weight: Look, Title: f.name(m.Part) + " is within the margin at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: lens.Margin - m.Tightest, Unit: "%", Mends: fit,
+				Kind: "margin", Weight: Look, Title: f.name(m.Part) + " is within the margin at the " + m.Side, Parts: []string{m.Part}, Frames: at, Value: lens.Margin - m.Tightest, Unit: "%", Mends: fit, Lines: f.outline(m.Part, m.Frame),
 				Why: fmt.Sprintf("On frame %.0f only %.1f %% are left, and %.4g %% are to be kept clear.", m.Frame, m.Tightest, lens.Margin),
 			})
 		}

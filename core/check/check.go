@@ -41,6 +41,7 @@ type Finding struct {
 	Value  float64     `json:"value"`            // how bad it is: more is worse
 	Unit   string      `json:"unit"`             // of the value
 	Mends  []Mend      `json:"mends"`
+	Lines  []Line      `json:"lines,omitempty"` // where it is seen, to be drawn
 
 	Accepted *string `json:"accepted,omitempty"` // the reason why it stays
 }
@@ -61,6 +62,7 @@ type Facts struct {
 	Shorter  int              // frames that show all that a loop that closes shows, once it has been looked at; 0 where it takes all
 	Margins  *framing.Margins // nil where nothing is visible, or there is no camera
 	Standing []stage.Standing // how the models that were brought in stand, in the order of the document
+	Textures Textures         // tell what textures are like; nil where nobody looks
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
 
 	solids map[int]*assembly.Solid // of parts, in their own frames, as far as they were asked for

@@ -72,8 +72,8 @@ type details struct {
 // met is a pair of things that pass through each other, the worst of those that move alike.
 type met struct {
 	a, b    piece
-	depth   float64 // metres
-	at      geom.Vec3
+	depth   float64           // metres
+	at, to  geom.Vec3         // of the room: the deepest point, and the nearest one of the other's surface
 	time    float64           // frames, when it is deepest
 	grows   bool              // one of them changes its size
 	more    int               // further pairs that move alike
@@ -98,8 +98,8 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	m, frames := d.m, d.frames
 	one := Finding{Kind: "clearance", Weight: Blocks, Parts: []string{a, b}, Frames: &frames, Value: m.depth * 1000, Unit: "mm",
 		Title: fmt.Sprintf("%s passes through %s", f.name(a), f.name(b)),
-		Worst: &m.time,
-		Why:   fmt.Sprintf("On frame %.1f one is %.3g mm deeper in the other than at rest.", m.time, m.depth*1000)}
+		Worst: &m.time, Lines: []Line{f.line(m.time, m.at, m.to)},
+		Why: fmt.Sprintf("On frame %.1f one is %.3g mm deeper in the other than at rest.", m.time, m.depth*1000)}
 	if a == b {
 		one.Parts, one.Title = one.Parts[:1], fmt.Sprintf("Copies of %s pass through each other", f.name(a))
 	}
@@ -258,21 +258,21 @@ func (p *pieces) meet(pairs [][2]int) (out []met) {
 	if len(of) == 0 {
 		return nil
 	}
-	ways := make([][]geom.Mat4, len(of))
+	ways := make([]course, len(of))
 	for k := range p.times {
 		at, err := p.at(p.time(k), of)
 		if err != nil {
 			return nil
 		}
 		for i := range of {
-			ways[i] = append(ways[i], at[i])
+			ways[i].add(at[i])
 		}
 	}
 	// Surfaces first, since they are shared; then the pairs, as many at a time as there are processors.
 	found := make([]*met, len(pairs))
 	pending := make([]func() (met, bool), len(pairs))
 	for k, pair := range pairs {
-		pending[k] = p.along(pair, ways[place[pair[0]]], ways[place[pair[1]]])
+		pending[k] = p.along(pair, &ways[place[pair[0]]], &ways[place[pair[1]]])
 	}
 	var next atomic.Int64
 	var all conc.WaitGroup
@@ -300,28 +300,36 @@ func (p *pieces) meet(pairs [][2]int) (out []met) {
 	return out
 }
 
-// along returns what looks at one pair along its way; nil where nothing can be found.
-func (p *pieces) along(pair [2]int, a, b []geom.Mat4) func() (met, bool) {
-	i, k := pair[0], pair[1]
-	if p.list[i].bends || p.list[k].bends {
-		return func() (met, bool) { return p.softly(pair, a, b) }
+// course is where a piece is at each time.
+type course struct {
+	at    []geom.Mat4
+	rigid []geom.Mat4 // without its size
+	back  []geom.Mat4
+	size  geom.Vec3
+	soft  bool // it is sheared, changes its size, or has none
+}
+
+func (c *course) add(m geom.Mat4) {
+	x, size, ok := rigid(m)
+	if len(c.at) == 0 {
+		c.size = size
 	}
-	way := make(assembly.Course, len(a))
-	sizeA, sizeB := geom.Vec3{}, geom.Vec3{}
+	back, _ := x.Inverse()
+	c.at, c.rigid, c.back = append(c.at, m), append(c.rigid, x), append(c.back, back)
+	c.soft = c.soft || !ok || !same(size, c.size)
+}
+
+// along returns what looks at one pair along its way; nil where nothing can be found.
+func (p *pieces) along(pair [2]int, a, b *course) func() (met, bool) {
+	i, k := pair[0], pair[1]
+	if p.list[i].bends || p.list[k].bends || a.soft || b.soft {
+		return func() (met, bool) { return p.softly(pair, a.at, b.at) }
+	}
+	way := make(assembly.Course, len(a.at))
+	sizeA, sizeB := a.size, b.size
 	moves := false
-	for t := range a {
-		x, sx, okA := rigid(a[t])
-		y, sy, okB := rigid(b[t])
-		if !okA || !okB {
-			return func() (met, bool) { return p.softly(pair, a, b) }
-		}
-		if t == 0 {
-			sizeA, sizeB = sx, sy
-		} else if !same(sx, sizeA) || !same(sy, sizeB) {
-			return func() (met, bool) { return p.softly(pair, a, b) }
-		}
-		back, _ := x.Inverse()
-		way[t] = back.Mul(y)
+	for t := range way {
+		way[t] = a.back[t].Mul(b.rigid[t])
 		moves = moves || scene.Apart(way[t], way[0]) > 1e-9
 	}
 	if !moves {
@@ -358,15 +366,15 @@ func (p *pieces) along(pair [2]int, a, b []geom.Mat4) func() (met, bool) {
 		if !found {
 			return met{}, false
 		}
-		x, _, _ := rigid(a[int(m.Step)])
-		one := met{a: p.list[k], b: p.list[i], depth: m.Depth.Depth - (allowed - fine - corners), at: x.Point(m.At), time: p.frame(m.Step)}
+		x := a.rigid[int(m.Step)]
+		one := met{a: p.list[k], b: p.list[i], depth: m.Depth.Depth - (allowed - fine - corners), at: x.Point(m.At), to: x.Point(m.To), time: p.frame(m.Step)}
 		if p.list[k].rides == -1 { // the one that moves passes through the one that stands
 			one.a, one.b = one.b, one.a
 		}
 		one.closer = func(one *met) {
 			m = assembly.Deepest(sa, sb, way, m)
-			x, _, _ := rigid(a[int(m.Step)])
-			one.depth, one.at, one.time = m.Depth.Depth-(allowed-fine-corners), x.Point(m.At), p.frame(m.Step)
+			x := a.rigid[int(m.Step)]
+			one.depth, one.at, one.to, one.time = m.Depth.Depth-(allowed-fine-corners), x.Point(m.At), x.Point(m.To), p.frame(m.Step)
 		}
 		one.span = func() [2]float64 {
 			return p.span(m.Step, func(t int) bool {
@@ -433,7 +441,7 @@ func (p *pieces) softly(pair [2]int, a, b []geom.Mat4) (met, bool) {
 	for t := range p.times {
 		if d, ok := depth(t, limit); ok {
 			limit, found, step = d.Depth, true, t
-			out.depth, out.at, out.time = d.Depth-begin, d.At, p.times[t]
+			out.depth, out.at, out.to, out.time = d.Depth-begin, d.At, d.To, p.times[t]
 		}
 	}
 	out.span = func() [2]float64 {

@@ -27,7 +27,8 @@ func init() {
 			if !f.leaps(t-instant, t+instant) {
 				continue
 			}
-			for part, px := range pixels(f.between(t-instant, t+instant)) {
+			for _, g := range f.between(t-instant, t+instant).Gaps {
+				part, px := g.Part, g.Pixels
 				if px <= leap || worst[part].Value >= px || f.arrives(part) {
 					continue
 				}
@@ -35,7 +36,7 @@ func init() {
 					order = append(order, part)
 				}
 				one := Finding{
-					Kind: "jump", Weight: Blocks, Title: f.name(part) + " jumps", Parts: []string{part}, Frames: frame(t), Value: px, Unit: "px",
+					Kind: "jump", Weight: Blocks, Title: f.name(part) + " jumps", Parts: []string{part}, Frames: frame(t), Value: px, Unit: "px", Lines: arrow(t, g),
 					Why: fmt.Sprintf("On frame %.4g it is in two places, %.1f px apart, and nothing says that it is to jump: what begins there does not begin where it stands.", t, px),
 				}
 				if f.asked(part, t) {

@@ -18,7 +18,8 @@ import (
 type Meter struct {
 	Name   string    `json:"name"`
 	Unit   string    `json:"unit"`
-	Values []float64 `json:"values"` // on each frame
+	Values []float64 `json:"values"`          // on each frame
+	Lines  []Line    `json:"lines,omitempty"` // what is measured, on each frame
 }
 
 // Meters measure how a part goes, along all axes together, on every frame: the speed of its middle in the room and in the picture, how
@@ -159,7 +160,12 @@ func (f *Facts) touchings(i, other int) (out []Meter, err error) {
 			if err != nil {
 				return nil, err
 			}
-			distance.Values = append(distance.Values, d*1000)
+			distance.Values = append(distance.Values, d.Distance*1000)
+			between := []geom.Vec3{d.From, d.To}
+			if d.Distance == 0 {
+				between = nil
+			}
+			distance.Lines = append(distance.Lines, f.line(float64(t), between...))
 		}
 	}
 	if touches {
@@ -182,12 +188,13 @@ func little(s *shot.Shot, t int) float64 {
 	return 0
 }
 
-// distance is how far apart two parts, with all that is in them, are at a time, metres; 0 where they touch. What is in both is of the
-// first.
-func (p *pieces) distance(i, k int, t motion.Time) (float64, error) {
+// distance is the line between the nearest points of two parts, with all that is in them, at a time, in the room; of no length where
+// they touch. What is in both is of the first.
+func (p *pieces) distance(i, k int, t motion.Time) (assembly.Gap, error) {
+	none := assembly.Gap{}
 	at, err := p.at(t, nil)
 	if err != nil {
-		return 0, err
+		return none, err
 	}
 	type near struct {
 		a, b int
@@ -197,7 +204,7 @@ func (p *pieces) distance(i, k int, t motion.Time) (float64, error) {
 	boxes := make([]geom.Box, len(p.list))
 	for n := range p.list {
 		if boxes[n], err = p.box(n); err != nil {
-			return 0, err
+			return none, err
 		}
 		if !boxes[n].Empty() {
 			boxes[n] = boxes[n].Transformed(at[n])
@@ -212,9 +219,9 @@ func (p *pieces) distance(i, k int, t motion.Time) (float64, error) {
 		}
 	}
 	slices.SortFunc(list, func(x, y near) int { return cmp.Compare(x.gap, y.gap) })
-	least := math.Inf(1)
+	least := assembly.Gap{Distance: math.Inf(1)}
 	for _, n := range list {
-		if n.gap >= least || least < 1e-6 {
+		if n.gap >= least.Distance || least.Distance < 1e-6 {
 			break
 		}
 		x, sx, okA := rigid(at[n.a])
@@ -226,17 +233,17 @@ func (p *pieces) distance(i, k int, t motion.Time) (float64, error) {
 		first, err1 := p.solid(n.a, sx)
 		second, err2 := p.solid(n.b, sy)
 		if err1 != nil || err2 != nil {
-			return 0, errors.Join(err1, err2)
+			return none, errors.Join(err1, err2)
 		}
 		if assembly.Nearer(first, second, back.Mul(y), 0) {
-			return 0, nil
+			return none, nil
 		}
-		if g, ok := assembly.Nearest(first, second, back.Mul(y), least); ok {
-			least = math.Min(least, g.Distance)
+		if g, ok := assembly.Nearest(first, second, back.Mul(y), least.Distance); ok && g.Distance < least.Distance {
+			least = assembly.Gap{Distance: g.Distance, From: x.Point(g.From), To: x.Point(g.To)}
 		}
 	}
-	if math.IsInf(least, 1) || least < 1e-6 {
-		return 0, nil
+	if math.IsInf(least.Distance, 1) || least.Distance < 1e-6 {
+		return none, nil
 	}
 	return least, nil
 }

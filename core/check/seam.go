@@ -42,7 +42,7 @@ func init() {
 					}
 					told[c.Part+" "+c.Move] = true
 					out = append(out, Finding{
-						Kind: "seam", Weight: Blocks, Title: s.Parts[i].Name + " jumps at the seam", Parts: []string{c.Part}, Frames: f.seam(), Value: value, Unit: unit, Mends: mendsOf(c),
+						Kind: "seam", Weight: Blocks, Title: s.Parts[i].Name + " jumps at the seam", Parts: []string{c.Part}, Frames: f.seam(), Value: value, Unit: unit, Mends: mendsOf(c), Lines: arrow(f.seam()[0], g),
 						Why: fmt.Sprintf("It %s; in the picture %s %s. The loop would hitch once each time round.", c.Words, s.Parts[x.Part(g.Part)].Name, jump(g)),
 					})
 				}
@@ -155,7 +155,7 @@ func (f *Facts) seam() *[2]float64 { return &[2]float64{float64(f.Pose.Shot.Fram
 
 // other is a jump that no move of the part itself, or of what it is in, explains: what the camera does, or what it follows.
 func other(f *Facts, g loop.Gap) Finding {
-	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Parts[f.Pose.Index.Part(g.Part)].Name + " jumps at the seam", Parts: []string{g.Part}, Frames: f.seam()}
+	out := Finding{Kind: "seam", Weight: Blocks, Title: f.Pose.Shot.Parts[f.Pose.Index.Part(g.Part)].Name + " jumps at the seam", Parts: []string{g.Part}, Frames: f.seam(), Lines: arrow(f.seam()[0], g)}
 	out.Value, out.Unit = number(g)
 	out.Why = fmt.Sprintf("In the picture it %s where the loop begins anew, by what the camera or another part does.", jump(g))
 	for k := range f.Closings {

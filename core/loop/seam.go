@@ -24,6 +24,14 @@ type Gap struct {
 	Change float64 `json:"change"` // of its colours, glow, opacity or strength, or of the place of a light, as a share
 	Open   bool    `json:"open"`   // it jumps
 	Words  string  `json:"words"`  // how far, or how much it changes
+
+	From, To Place `json:"-"` // of the point of it that jumps furthest
+}
+
+// Place is where a point stands in the room and in the picture, there from -1 at the left and the bottom to 1.
+type Place struct {
+	Room    geom.Vec3
+	Picture geom.Vec2
 }
 
 // Jumps reports whether the gap is more than what counts as none.
@@ -143,25 +151,38 @@ func (p *pair) changes(part int, by float64) {
 	}
 }
 
+// way is how a point moves from one moment to the other, as the camera sees it at either, and how many pixels that is.
+type way struct {
+	pixels   float64
+	from, to geom.Vec3
+}
+
 // jumps notes that a body moves in the picture: by what carries it, or by the camera where it stands still in the room.
-func (p *pair) jumps(of scene.Owner, still bool, pixels float64) {
+func (p *pair) jumps(of scene.Owner, still bool, by way) {
 	part := of.Carrier
 	switch {
 	case still && p.side[0].eye != p.side[1].eye:
 		part = p.cam
 	case of.Part == of.Carrier && p.carrier[of.Part] >= 0 && len(p.e.Bends(of.Part)) == 0:
 		part = p.carrier[of.Part]
-	case still && pixels == 0:
+	case still && by.pixels == 0:
 		return
 	}
-	g := p.gap(part)
-	g.Pixels = math.Max(g.Pixels, pixels)
+	if g := p.gap(part); by.pixels > g.Pixels {
+		g.Pixels, g.From, g.To = by.pixels, p.side[0].place(by.from), p.side[1].place(by.to)
+	}
+}
+
+// place is where a point stands that the camera sees.
+func (s *side) place(q geom.Vec3) Place {
+	at, _ := s.Camera.Sees(q)
+	return Place{s.Camera.At.Point(q), at}
 }
 
 // lost is a body that does not stand where it stood.
 type lost struct {
 	at    int
-	jump  float64
+	jump  way
 	still bool
 	from  geom.Vec3 // its middle before and after, as the camera sees it
 	to    geom.Vec3
@@ -187,7 +208,7 @@ func (p *pair) bodies() error {
 		if err != nil {
 			return err
 		}
-		if jump <= Proved || len(a[i].Bends) > 0 {
+		if jump.pixels <= Proved || len(a[i].Bends) > 0 {
 			p.jumps(of, still, jump)
 			continue
 		}
@@ -253,14 +274,14 @@ func (p *pair) match(list []lost) error {
 			if err != nil {
 				return err
 			}
-			if jump <= Proved {
+			if jump.pixels <= Proved {
 				taken[k], found = true, true
 			}
 		}
 		if seen, err := p.seen(0, &a[l.at], of); err != nil {
 			return err
 		} else if found || !seen {
-			p.jumps(of, l.still, 0)
+			p.jumps(of, l.still, way{})
 		} else { // it is gone from where it stood
 			p.jumps(of, l.still, l.jump)
 		}
@@ -331,34 +352,29 @@ func (w *Sight) surface(part int) (*surface, error) {
 	return out, nil
 }
 
-// between returns by how many pixels the surface of a body moves from one moment to the other, where it is seen: 0 where none
-// of it is.
-func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
+// between returns how the surface of a body moves furthest from one moment to the other, where it is seen: not at all where none of
+// it is.
+func (p *pair) between(a, b *scene.Body, of scene.Owner) (way, error) {
 	u, v := p.side[0].eye.Mul(a.At), p.side[1].eye.Mul(b.At)
 	if len(a.Bends) == 0 && u == v && p.lensesAlike() {
-		return 0, nil
+		return way{}, nil
 	}
 	sf, err := p.surface(of.Part)
 	if err != nil {
-		return 0, err
+		return way{}, err
 	}
 	if len(a.Bends) > 0 {
-		bent := make([]geom.Vec3, len(sf.points))
-		straight := make([]geom.Vec3, len(sf.points))
-		for k, q := range sf.points {
-			straight[k], bent[k] = u.Point(a.Now(q)), v.Point(b.Now(q))
-		}
-		most := 0.0
-		for k := range bent {
-			most = math.Max(most, p.apart(straight[k], bent[k]))
+		most := way{}
+		for _, q := range sf.points {
+			p.further(&most, u.Point(a.Now(q)), v.Point(b.Now(q)))
 		}
 		return most, nil
 	}
 	if bound := p.bound(sf, u, v); bound < Proved/10 {
-		return bound, nil
+		return way{pixels: bound}, nil
 	}
 	most := p.moved(sf, u, v, math.Inf(1))
-	if most <= Proved || p.Symmetry == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
+	if most.pixels <= Proved || p.Symmetry == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
 		return most, nil
 	}
 	turns, axis, through, _ := p.Symmetry.Turns(a.Mesh)
@@ -367,8 +383,8 @@ func (p *pair) between(a, b *scene.Body, of scene.Owner) (float64, error) {
 	for n := 1; n < turns; n++ {
 		q := geom.AxisAngle(about, 2*math.Pi*float64(n)/float64(turns))
 		turned := v.Mul(geom.Translation(through)).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(through.Mul(-1)))
-		if p.moved(sf, u, turned, Proved) <= Proved {
-			return 0, nil
+		if p.moved(sf, u, turned, Proved).pixels <= Proved {
+			return way{}, nil
 		}
 	}
 	return most, nil
@@ -411,23 +427,25 @@ func (p *pair) bound(sf *surface, u, v geom.Mat4) float64 {
 	return far * aside / p.pixel(near)
 }
 
-// apart returns how far a point moves in the picture, in pixels; 0 where it is in it at neither moment.
-func (p *pair) apart(before, after geom.Vec3) float64 {
+// further takes the way of a point where that is longer in the picture; one that is in it at neither moment has none.
+func (p *pair) further(most *way, before, after geom.Vec3) {
 	f := p.e.Shot.Format
 	x, inA := p.side[0].Camera.Sees(before)
 	y, inB := p.side[1].Camera.Sees(after)
 	if !inA && !inB {
-		return 0
+		return
 	}
 	d := x.Sub(y)
-	return math.Hypot(d[0]*float64(f.Width)/2, d[1]*float64(f.Height)/2)
+	if px := math.Hypot(d[0]*float64(f.Width)/2, d[1]*float64(f.Height)/2); px > most.pixels {
+		*most = way{px, before, after}
+	}
 }
 
 // moved returns the most that a surface moves in the picture, of what is in it before or after: its points, and where triangles
 // reach out of it, the corners of what is inside. Once it is more than enough it is not looked at any further.
-func (p *pair) moved(sf *surface, u, v geom.Mat4, enough float64) (most float64) {
+func (p *pair) moved(sf *surface, u, v geom.Mat4, enough float64) (most way) {
 	for _, q := range sf.points {
-		if most = math.Max(most, p.apart(u.Point(q), v.Point(q))); most > enough {
+		if p.further(&most, u.Point(q), v.Point(q)); most.pixels > enough {
 			return most
 		}
 	}
@@ -443,7 +461,7 @@ func (p *pair) moved(sf *surface, u, v geom.Mat4, enough float64) (most float64)
 			}
 			for _, share := range c.Clip(at) {
 				q := t[0].Mul(share[0]).Add(t[1].Mul(share[1])).Add(t[2].Mul(share[2]))
-				if most = math.Max(most, p.apart(u.Point(q), v.Point(q))); most > enough {
+				if p.further(&most, u.Point(q), v.Point(q)); most.pixels > enough {
 					return most
 				}
 			}

@@ -1633,8 +1633,31 @@ export interface NameReply {
   first: string;
   last: string;
   frames: number;
-  problem: string;
-  remarks: string[];
+  findings: Finding[];
+}
+export interface Finding {
+  kind: string;
+  weight: string;
+  title: string;
+  why: string;
+  parts: string[];
+  /**
+   * @minItems 2
+   * @maxItems 2
+   */
+  frames?: [number, number];
+  worst?: number;
+  value: number;
+  unit: string;
+  mends: Mend[];
+  lines?: Line[];
+  accepted?: string;
+}
+export interface Line {
+  frame: number;
+  arrow?: boolean;
+  room: [number, number, number][];
+  picture: [number, number][];
 }
 export interface RunRequest {
   settings: Settings;
@@ -1798,23 +1821,6 @@ export interface FindingsReply {
   findings: Finding[];
   shorter: number;
 }
-export interface Finding {
-  kind: string;
-  weight: string;
-  title: string;
-  why: string;
-  parts: string[];
-  /**
-   * @minItems 2
-   * @maxItems 2
-   */
-  frames?: [number, number];
-  worst?: number;
-  value: number;
-  unit: string;
-  mends: Mend[];
-  accepted?: string;
-}
 export interface RehearsalReply {
   version: number;
   state: string;
@@ -1831,6 +1837,7 @@ export interface Meter {
   name: string;
   unit: string;
   values: number[];
+  lines?: Line[];
 }
 export interface CurvesReply {
   part: string;

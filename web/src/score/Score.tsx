@@ -1,14 +1,16 @@
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { Move, Part, PinRef, ShotReply } from "../api/types.gen";
+import type { Meter, Move, Part, PinRef, ShotReply } from "../api/types.gen";
 import { clearChosen, useChosen } from "../state/chosen";
 import { clock, useFrame, useRange } from "../state/clock";
 import { usePane } from "../state/panes";
 import { stepped } from "../state/signals";
+import { useMetering, useMeters } from "../state/meters";
 import { goTo, select, useUi } from "../state/ui";
 import { Bar } from "./Bar";
 import { Dial } from "./Dial";
 import { follow } from "./drag";
 import { ChosenBar, ChosenReach } from "./ChosenBar";
+import { MeterLane, MeterName, meterHeight } from "./MeterLane";
 import { CurveLane, PinLane } from "./Pins";
 import { Transport } from "./Transport";
 
@@ -19,17 +21,21 @@ const tall = 92; // of a lane with its curves open
 /** The time panel: the dial, and a lane for each part that moves. */
 export function Score({ shot }: { shot: ShotReply }) {
   const size = usePane("score");
+  const metering = useMetering((s) => s.on);
+  const { list } = useMeters(shot);
+  const meters = metering && size > 0 ? list : [];
+  const more = Math.min(meters.length, 3) * meterHeight; // the others are scrolled to
   return (
     <section
       className="flex shrink-0 border-t border-line bg-panel"
-      style={{ height: size }}
+      style={{ height: size + more }}
       aria-label="Score"
     >
       <div className="flex w-[208px] shrink-0 flex-col items-center justify-between border-r border-line py-3">
         <Dial shot={shot} />
         <Transport shot={shot} />
       </div>
-      <Lanes shot={shot} height={size} />
+      <Lanes shot={shot} height={size} meters={meters} below={more} />
     </section>
   );
 }
@@ -57,7 +63,18 @@ interface Sight {
   per: number;
 }
 
-function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
+/** The lanes, so high, and those of meters below them. */
+function Lanes({
+  shot,
+  height,
+  meters,
+  below,
+}: {
+  shot: ShotReply;
+  height: number;
+  meters: Meter[];
+  below: number;
+}) {
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
   const [sight, setSight] = useState<Sight | null>(null); // null for the whole shot
@@ -100,6 +117,7 @@ function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
     newest.current = { lines, at };
   });
   const total = (lines.at(-1)?.top ?? 0) + (lines.at(-1)?.height ?? 0);
+  const tallest = Math.max(height - 54, total + lane);
   const shown = lines.filter((l) => l.top + l.height > scroll - 60 && l.top < scroll + height);
   const told = useMemo(() => new Map(shot.moves.map((m) => [m.move, m])), [shot]);
   const camera = shot.document.parts.find((p) => p.id === shot.document.camera);
@@ -197,9 +215,9 @@ function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
       <div
         className="min-w-0 flex-1 overflow-x-hidden overflow-y-auto pb-[26px]"
         onScroll={(e) => setScroll(e.currentTarget.scrollTop)}
-        style={{ marginTop: 26 }}
+        style={{ marginTop: 26, marginBottom: below }}
       >
-        <div className="flex" style={{ height: Math.max(height - 54, total + lane) }}>
+        <div className="flex" style={{ height: tallest }}>
           <div className="relative w-[176px] shrink-0 border-r border-line">
             {shown
               .filter((l) => l.first)
@@ -261,12 +279,7 @@ function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
             onPointerDown={gather}
             data-testid="lanes"
           >
-            <svg
-              width={width}
-              height={Math.max(height - 54, total + lane)}
-              className="absolute inset-0"
-              aria-hidden
-            >
+            <svg width={width} height={tallest} className="absolute inset-0" aria-hidden>
               {marks.map((f) =>
                 (f < 0 || f >= frames) && !loop ? null : (
                   <line
@@ -274,7 +287,7 @@ function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
                     x1={x(f)}
                     x2={x(f)}
                     y1={0}
-                    y2={Math.max(height, total + lane)}
+                    y2={Math.max(height, tallest)}
                     stroke="var(--line)"
                     opacity={f < 0 || f >= frames ? 0.5 : 1}
                   />
@@ -320,6 +333,21 @@ function Lanes({ shot, height }: { shot: ShotReply; height: number }) {
           </div>
         </div>
       </div>
+      <div
+        className="absolute inset-x-0 bottom-[26px] overflow-x-hidden overflow-y-auto bg-panel"
+        style={{ height: below }}
+        data-testid="meter lanes"
+      >
+        {meters.map((m) => (
+          <div key={m.name} className="flex" style={{ height: meterHeight }}>
+            <div className="w-[176px] shrink-0 border-r border-line">
+              <MeterName m={m} />
+            </div>
+            <MeterLane m={m} x={x} width={width} />
+          </div>
+        ))}
+      </div>
+      <MetersSwitch shot={shot} />
       <div className="pointer-events-none absolute inset-y-0 right-0 left-[176px] overflow-hidden">
         <div
           className="pointer-events-auto absolute inset-x-0 top-0 z-10 h-[26px] cursor-ew-resize touch-none border-b border-line"
@@ -431,5 +459,26 @@ function Playhead({ x }: { x: (f: number) => number }) {
         {frame}
       </span>
     </div>
+  );
+}
+
+/** Shows meters of what is selected, or puts them away. */
+function MetersSwitch({ shot }: { shot: ShotReply }) {
+  const on = useMetering((s) => s.on);
+  const { part, busy } = useMeters(shot);
+  const what = part ? ` of ${part.name}${busy ? " · measuring…" : ""}` : ": select a part";
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      title="How the selected part goes: its speed, its turning, its room to the edge, as lanes and beside the bench"
+      className="absolute bottom-0 left-0 flex h-[26px] w-[175px] items-center gap-2 truncate bg-panel px-3 text-left text-[11px] text-quiet hover:text-ink"
+      onClick={() => useMetering.setState({ on: !on })}
+    >
+      <span
+        className={`size-2 shrink-0 rounded-full border ${on ? "border-verdigris bg-verdigris" : "border-quiet"}`}
+      />
+      <span className="truncate">Meters{on ? what : ""}</span>
+    </button>
   );
 }

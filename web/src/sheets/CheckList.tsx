@@ -5,7 +5,10 @@ import type { Finding, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { clock } from "../state/clock";
 import { useProgress } from "../state/progress";
-import { select, useUi } from "../state/ui";
+import { useEvidence } from "../state/evidence";
+import { useOutput, useSettings } from "../state/settings";
+import { goTo, select, useUi } from "../state/ui";
+import { EvidenceLines } from "../views/EvidenceLines";
 import { Meters } from "./Meters";
 import { Rehearsal } from "./Rehearsal";
 import { Section } from "./Section";
@@ -32,7 +35,10 @@ export function CheckList({ shot }: { shot: ShotReply }) {
   const share = useProgress((s) => s.check);
   const rehearsed = useRehearsal(shot.id);
   const pictures = rehearsed?.version === shot.version ? rehearsed.findings : [];
-  const list = [...found.list, ...pictures].sort((a, b) => order.indexOf(a.weight) - order.indexOf(b.weight));
+  const output = useOutput(shot, useSettings(shot)[0])?.findings ?? [];
+  const list = [...found.list, ...pictures, ...output].sort(
+    (a, b) => order.indexOf(a.weight) - order.indexOf(b.weight),
+  );
   const shown = list.find((f) => f.kind === "seam" && f.weight === "blocks"); // with its pictures
   const closed = shot.moves.filter((c) => c.closes && c.words);
   const name = (id: string) => shot.document.parts.find((p) => p.id === id)?.name;
@@ -99,6 +105,7 @@ function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }
         ...(undo ? { undo } : {}),
       },
     }).then(() => setReason(null));
+  const { width, height } = shot.document.format;
   const where = [f.frames && frames(f.frames as [number, number]), number(f)].filter(Boolean).join(" · ");
   return (
     <Section
@@ -121,13 +128,22 @@ function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }
             ] as const
           ).map(([at, words]) => (
             <figure key={at}>
-              <img
-                src={api.seam(shot.id, shot.version, at)}
-                alt={`The picture, ${words}`}
-                className="w-full border border-line bg-ground"
-                style={{ aspectRatio: `${shot.document.format.width} / ${shot.document.format.height}` }}
-                loading="lazy"
-              />
+              <div className="relative border border-line bg-ground">
+                <img
+                  src={api.seam(shot.id, shot.version, at)}
+                  alt={`The picture, ${words}`}
+                  className="w-full"
+                  style={{ aspectRatio: `${width} / ${height}` }}
+                  loading="lazy"
+                />
+                <svg
+                  className="absolute inset-0 size-full"
+                  viewBox={`0 0 100 ${(100 * height) / width}`}
+                  aria-hidden
+                >
+                  <EvidenceLines lines={f.lines ?? []} width={100} height={(100 * height) / width} />
+                </svg>
+              </div>
               <figcaption className="mt-0.5 text-[10px] leading-tight text-quiet">{words}</figcaption>
             </figure>
           ))}
@@ -141,6 +157,7 @@ function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }
               {m.words}
             </Button>
           ))}
+        {f.kind === "output" && <Button onClick={() => goTo("Render")}>To its settings</Button>}
         {(there.length > 0 || f.frames) && (
           <Button
             title="Its part and its frame"
@@ -151,6 +168,7 @@ function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }
                 clock.play(0);
                 clock.seek(Math.round(f.worst ?? f.frames[0]!) % shot.document.frames);
               }
+              useEvidence.setState({ finding: { lines: f.lines ?? [], frame: clock.frame } });
             }}
           >
             Show
@@ -158,7 +176,7 @@ function Found({ shot, f, seam }: { shot: ShotReply; f: Finding; seam: boolean }
         )}
         {f.weight === "note" ? (
           <Button onClick={() => accept(true)}>Look at it again</Button>
-        ) : reason === null ? (
+        ) : reason === null && f.kind !== "output" ? (
           <Button
             title="It stays as it is, with a reason that goes along to run.json; it comes back when it gets worse by a tenth"
             onClick={() => setReason("")}

@@ -1,27 +1,15 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api } from "../api/client";
-import type { Meter, ShotReply } from "../api/types.gen";
+import type { ShotReply } from "../api/types.gen";
 import { useFrame } from "../state/clock";
+import { reading, useMetering, useMeters } from "../state/meters";
 import { useUi } from "../state/ui";
 import { Section } from "./Section";
 
-const number = (v: number) => (Math.abs(v) < 0.005 ? "0" : Number(v.toPrecision(3)).toLocaleString("en"));
-
-/** How the selected part goes: each quantity at the playhead, and over the shot as a lane with its scale. */
+/** How the selected part goes on the frame of the playhead, and what its distance is measured to. */
 export function Meters({ shot }: { shot: ShotReply }) {
-  const part = useUi((s) => s.selected) ?? "";
-  const known = shot.document.parts.find((p) => p.id === part);
-  const other = useUi((s) => s.against);
-  const against = shot.document.parts.some((p) => p.id === other) && other !== part ? other : "";
-  const { data, isFetching } = useQuery({
-    queryKey: ["meters", shot.id, shot.version, part, against],
-    queryFn: () => api.meters(shot.id, part, against),
-    enabled: known !== undefined,
-    placeholderData: keepPreviousData,
-    gcTime: 30_000,
-  });
-  const meters = data?.meters;
-  if (!known) {
+  const { part, against, list, busy } = useMeters(shot);
+  const frame = useFrame();
+  const lanes = useMetering((s) => s.on);
+  if (!part)
     return (
       <Section title="Meters">
         <p className="text-quiet">
@@ -30,14 +18,18 @@ export function Meters({ shot }: { shot: ShotReply }) {
         </p>
       </Section>
     );
-  }
   return (
-    <Section title={`Meters of ${known.name}`} note={isFetching ? "measuring…" : undefined}>
-      <div className="space-y-1.5" data-testid="meters">
-        {meters?.map((m) => (
-          <Lane key={m.name} m={m} />
+    <Section title={`Meters of ${part.name}`} note={busy ? "measuring…" : undefined}>
+      <dl className="grid grid-cols-[1fr_auto] gap-x-2 gap-y-1" data-testid="meters">
+        {list.map((m) => (
+          <div key={m.name} className="contents">
+            <dt>{m.name}</dt>
+            <dd className="font-mono text-[11px]">
+              {reading(m.values[frame])} {m.unit}
+            </dd>
+          </div>
         ))}
-      </div>
+      </dl>
       <label className="mt-2 flex items-center gap-2">
         <span className="shrink-0 text-quiet">Distance to</span>
         <select
@@ -47,7 +39,7 @@ export function Meters({ shot }: { shot: ShotReply }) {
         >
           <option value="">nothing</option>
           {shot.document.parts
-            .filter((p) => p.id !== part && !["camera", "light"].includes(p.kind))
+            .filter((p) => p.id !== part.id && !["camera", "light"].includes(p.kind))
             .map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}
@@ -55,50 +47,14 @@ export function Meters({ shot }: { shot: ShotReply }) {
             ))}
         </select>
       </label>
+      <label className="mt-2 flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={lanes}
+          onChange={(e) => useMetering.setState({ on: e.target.checked })}
+        />
+        Lanes under the score, in every step
+      </label>
     </Section>
-  );
-}
-
-function Lane({ m }: { m: Meter }) {
-  const frame = useFrame();
-  const low = Math.min(0, ...m.values);
-  const high = Math.max(...m.values, low + 1e-9);
-  const n = Math.max(1, m.values.length - 1);
-  const y = (v: number) => 23 - (22 * (v - low)) / (high - low);
-  const d = m.values
-    .map((v, i) => `${i ? "L" : "M"}${((i / n) * 180).toFixed(1)} ${y(v).toFixed(1)}`)
-    .join("");
-  return (
-    <div>
-      <div className="flex justify-between gap-2">
-        <span>{m.name}</span>
-        <span className="font-mono text-[11px]">
-          {number(m.values[frame] ?? 0)} {m.unit}
-        </span>
-      </div>
-      <div className="flex items-stretch gap-1.5">
-        <svg
-          viewBox="0 0 180 24"
-          preserveAspectRatio="none"
-          className="h-[26px] min-w-0 flex-1 bg-ground"
-          role="img"
-          aria-label={`${m.name} over the shot`}
-        >
-          <path d={d} className="fill-none stroke-verdigris" vectorEffect="non-scaling-stroke" />
-          <line
-            x1={(frame / n) * 180}
-            x2={(frame / n) * 180}
-            y1="0"
-            y2="24"
-            className="stroke-ink"
-            vectorEffect="non-scaling-stroke"
-          />
-        </svg>
-        <div className="flex w-[52px] flex-col justify-between text-right font-mono text-[10px] leading-none text-quiet">
-          <span>{number(high)}</span>
-          <span>{number(low)}</span>
-        </div>
-      </div>
-    </div>
   );
 }

@@ -9,31 +9,12 @@ import { duration } from "../fields/duration";
 import { NumberField } from "../fields/NumberField";
 import { say } from "../state/notices";
 import { clock, useFrame } from "../state/clock";
+import { useOutput, useSettings } from "../state/settings";
 import { goTo, useUi } from "../state/ui";
 import { RunRow } from "./RunRow";
 import { Section } from "./Section";
 import { TestFrame } from "./TestFrame";
 import { namedFor, runsOf, Together, useTogether } from "./Together";
-
-/** Settings are kept by shot; size and range follow the shot until they are changed here. */
-function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void] {
-  const key = "perigyre.render." + shot.id;
-  const [own, setOwn] = useState<Partial<Settings>>(
-    () => JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<Settings>,
-  );
-  const change = (s: Partial<Settings>) => {
-    const next = { ...own, ...s };
-    localStorage.setItem(key, JSON.stringify(next));
-    setOwn(next);
-  };
-  const base = shot.run;
-  const all = { ...base, ...own };
-  if (own.width === undefined) all.height = base.height;
-  else all.height = Math.max(1, Math.round((own.width * base.height) / base.width));
-  all.to = Math.min(all.to, base.to);
-  all.from = Math.min(all.from, all.to);
-  return [all, change];
-}
 
 /** A run that takes longer than so many seconds is rehearsed first. */
 const longRun = 600;
@@ -43,11 +24,8 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const [together, setTogether] = useTogether(shot);
   const count = runsOf(together);
   const s = { ...own, name: namedFor(own.name, together) };
-  const names = useQuery({
-    queryKey: ["names", shot.id, shot.version, s],
-    queryFn: () => api.names(shot.id, s),
-    placeholderData: (p) => p,
-  }).data;
+  const names = useOutput(shot, s);
+  const refused = names?.findings.find((f) => f.weight === "blocks");
   const runs = useQuery({ queryKey: keys.runs, queryFn: api.runs }).data ?? [];
   const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
@@ -274,16 +252,16 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           max={12}
           onChange={(padding) => set({ padding: Math.round(padding) })}
         />
-        {names?.remarks.map((r) => (
-          <p key={r} className="mt-1 text-[11px] text-brass">
-            {r}.
-          </p>
-        ))}
+        {names?.findings
+          .filter((f) => f !== refused)
+          .map((f) => (
+            <p key={f.title} className="mt-1 text-[11px] text-brass">
+              {f.title}: {f.why}
+            </p>
+          ))}
         <p className="mt-1 font-mono text-[11px] leading-relaxed text-quiet" data-testid="names">
-          {names?.problem ? (
-            <span className="font-sans text-coral">
-              {names.problem.charAt(0).toUpperCase() + names.problem.slice(1)}.
-            </span>
+          {refused ? (
+            <span className="font-sans text-coral">{refused.why}</span>
           ) : (
             names && (
               <>
@@ -299,7 +277,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         shot={shot}
         settings={s}
         timed={(seconds) => setTimed({ like, seconds })}
-        bad={!names || names.problem !== ""}
+        bad={!names || refused !== undefined}
       />
       <Section
         title="Run"
@@ -346,7 +324,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         )}
         <Button
           primary={blocking.length === 0}
-          disabled={!names || names.problem !== "" || first}
+          disabled={!names || refused !== undefined || first}
           onClick={() => void (long && rehearsed?.state !== "done" ? startLong() : start())}
         >
           {blocking.length ? "Render all the same" : "Render"}
@@ -354,7 +332,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         </Button>{" "}
         <Still
           count={count}
-          disabled={!names || names.problem !== ""}
+          disabled={!names || refused !== undefined}
           onClick={() => void start({ from: clock.frame, to: clock.frame })}
         />
       </Section>

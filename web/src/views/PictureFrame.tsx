@@ -4,12 +4,14 @@ import { setPicture } from "../api/edits";
 import { useEdits } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { angleOf } from "../sheets/AnglesSection";
-import { usePlaying } from "../state/clock";
+import { useFrame, usePlaying } from "../state/clock";
+import { evidenceNow, useEvidence } from "../state/evidence";
 import { useRestingFrame } from "../state/resting";
 import { fill, usePanes } from "../state/panes";
 import { useUi } from "../state/ui";
 import { Proof, ProofSwitch } from "./Proof";
 import { Heading } from "./Heading";
+import { EvidenceLines } from "./EvidenceLines";
 
 const css = (c: [number, number, number]) => `rgb(${c.map((v) => Math.round(v * 255)).join(" ")})`;
 
@@ -145,8 +147,15 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
               strokeOpacity={0.8}
             />
           )}
+          {through === null && <Evidence width={size.w} height={size.h} />}
         </svg>
       </div>
     </>
   );
+}
+
+/** Where what was found is seen on the frame of the playhead, and what is measured. */
+function Evidence({ width, height }: { width: number; height: number }) {
+  useFrame();
+  return <EvidenceLines lines={evidenceNow(useEvidence())} width={width} height={height} />;
 }

@@ -10,6 +10,7 @@ import { clock, useFrame, usePlaying } from "../state/clock";
 import { partTouched } from "../state/chosen";
 import { usePane, usePanes } from "../state/panes";
 import { select, toggle, useUi } from "../state/ui";
+import { useEvidence } from "../state/evidence";
 import { Edge } from "../screen/Edge";
 import { centred, drawn } from "../state/signals";
 import { BenchHandles } from "./BenchHandles";
@@ -196,6 +197,7 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     if (bake) stage.update(shot, bake);
   }, [stage, shot, bake]);
   useEffect(() => clock.subscribe(() => invalidate()), [invalidate]);
+  useEffect(() => useEvidence.subscribe(() => invalidate()), [invalidate]);
   useEffect(invalidate, [invalidate, chosen, swapped, light, playing, shot, through]);
 
   useEffect(() => {

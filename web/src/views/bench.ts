@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { Part, Shot, ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
+import { evidenceNow } from "../state/evidence";
 import { useMeasures } from "../state/measures";
 import { benchLayer, type Stage } from "./stage";
 
@@ -162,6 +163,7 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
   const moves = chosen.length > 0 || swept || reply.lights.length > 0; // what is drawn depends on the frame
   const theme = document.documentElement.className;
   const measured = useMeasures.getState();
+  const marks = evidenceNow();
   const key = [
     reply.id,
     reply.version,
@@ -169,7 +171,7 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
     chosen.join(),
     theme,
     moves ? clock.frame : "",
-    JSON.stringify([measured.points, measured.done]),
+    JSON.stringify([measured.points, measured.done, marks]),
   ].join();
   if (group.userData.key === key) return;
   group.userData.key = key;
@@ -251,9 +253,10 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
     }
   }
   for (const id of chosen.slice(-3)) trail(stage, shot, id, group);
-  for (const l of [...measured.done.flatMap((m) => m.lines), measured.points])
+  const found = marks.map((m) => m.room.map((p) => new THREE.Vector3(...(p as [number, number, number]))));
+  for (const l of [...measured.done.flatMap((m) => m.lines), measured.points, ...found])
     if (l.length > 1) {
-      const drawn = line(l, colour("brass"));
+      const drawn = line(l, colour(found.includes(l) ? "coral" : "brass"));
       (drawn.material as THREE.Material).depthTest = false; // seen through what is in front
       drawn.renderOrder = 2;
       group.add(drawn);

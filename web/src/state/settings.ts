@@ -1,0 +1,34 @@
+import { useQuery } from "@tanstack/react-query";
+import { create } from "zustand";
+import { api } from "../api/client";
+import type { NameReply, Settings, ShotReply } from "../api/types.gen";
+import { stored } from "./stored";
+
+/** What a shot is rendered with, as far as that was changed: it is kept by shot. */
+const useOwn = create<{ [shot: string]: Partial<Settings> }>(() => ({}));
+
+/** Settings of the render of a shot; size and range follow the shot until they are changed. */
+export function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void] {
+  const key = "render." + shot.id;
+  const own = useOwn((s) => s[shot.id]) ?? stored<Partial<Settings>>(key, {});
+  const change = (s: Partial<Settings>) => {
+    const next = { ...own, ...s };
+    localStorage.setItem("perigyre." + key, JSON.stringify(next));
+    useOwn.setState({ [shot.id]: next });
+  };
+  const base = shot.run;
+  const all = { ...base, ...own };
+  if (own.width === undefined) all.height = base.height;
+  else all.height = Math.max(1, Math.round((own.width * base.height) / base.width));
+  all.to = Math.min(all.to, base.to);
+  all.from = Math.min(all.from, all.to);
+  return [all, change];
+}
+
+/** What the files of a run will be called, and what is found in its settings; undefined while that is asked for. */
+export const useOutput = (shot: ShotReply, settings: Settings): NameReply | undefined =>
+  useQuery({
+    queryKey: ["names", shot.id, shot.version, settings],
+    queryFn: () => api.names(shot.id, settings),
+    placeholderData: (p) => p,
+  }).data;
