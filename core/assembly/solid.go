@@ -58,6 +58,25 @@ func NewSolid(points []geom.Vec3, triangles []uint32, size geom.Vec3) *Solid {
 	return s
 }
 
+// Scaled returns the surface with other sizes along the axes of its frame, each more than 0.
+func (s *Solid) Scaled(size geom.Vec3) *Solid {
+	by := func(p geom.Vec3) geom.Vec3 { return geom.Vec3{p[0] * size[0], p[1] * size[1], p[2] * size[2]} }
+	out := &Solid{triangles: make([]triangle, len(s.triangles)), nodes: slices.Clone(s.nodes)}
+	for k, t := range s.triangles {
+		out.triangles[k] = triangle{by(t[0]), by(t[1]), by(t[2])}
+	}
+	for k := range out.nodes {
+		n := &out.nodes[k]
+		n.box = geom.Box{Min: by(n.box.Min), Max: by(n.box.Max)}
+		corners := make([]geom.Vec3, len(n.corners))
+		for i, p := range n.corners {
+			corners[i] = by(p)
+		}
+		n.corners = corners
+	}
+	return out
+}
+
 func (t *triangle) middle(axis int) float64 { return t[0][axis] + t[1][axis] + t[2][axis] }
 
 func (s *Solid) build(first, last int) {

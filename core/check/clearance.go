@@ -2,6 +2,7 @@ package check
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"runtime"
@@ -323,7 +324,7 @@ func (c *course) add(m geom.Mat4) {
 func (p *pieces) along(pair [2]int, a, b *course) func() (met, bool) {
 	i, k := pair[0], pair[1]
 	if p.list[i].bends || p.list[k].bends || a.soft || b.soft {
-		return func() (met, bool) { return p.softly(pair, a.at, b.at) }
+		return p.softly(pair, a, b)
 	}
 	way := make(assembly.Course, len(a.at))
 	sizeA, sizeB := a.size, b.size
@@ -409,7 +410,7 @@ func (p *pieces) span(step float64, deep func(t int) bool) [2]float64 {
 
 // softly looks at a pair of which one bends or changes its size, at its times alone: what is there between them is not known to
 // it. It is there at rest as it is when the shot begins.
-func (p *pieces) softly(pair [2]int, a, b []geom.Mat4) (met, bool) {
+func (p *pieces) softly(pair [2]int, a, b *course) func() (met, bool) {
 	i, k := pair[0], pair[1]
 	out := met{a: p.list[i], b: p.list[k], grows: !p.list[i].bends && !p.list[k].bends}
 	if out.a.rides == -1 {
@@ -417,40 +418,47 @@ func (p *pieces) softly(pair [2]int, a, b []geom.Mat4) (met, bool) {
 	}
 	boxA, errA := p.box(i)
 	boxB, errB := p.box(k)
-	if errA != nil || errB != nil {
-		return out, false
+	first, errC := p.soft(i, a)
+	second, errD := p.soft(k, b)
+	if errors.Join(errA, errB, errC, errD) != nil {
+		return nil
 	}
 	depth := func(t int, limit float64) (assembly.Depth, bool) {
-		none := a[t].Det() == 0 || b[t].Det() == 0
+		none := a.at[t].Det() == 0 || b.at[t].Det() == 0
 		bent := p.list[i].bends || p.list[k].bends
-		if none || !bent && boxA.Transformed(a[t]).Intersection(boxB.Transformed(b[t])).Empty() {
+		if none || !bent && boxA.Transformed(a.at[t]).Intersection(boxB.Transformed(b.at[t])).Empty() {
 			return assembly.Depth{}, false
 		}
-		x, errA := p.soft(i, t, a[t])
-		y, errB := p.soft(k, t, b[t])
-		if errA != nil || errB != nil {
+		x, in := first(t)
+		y, at := second(t)
+		back, ok := in.Inverse()
+		if !ok {
 			return assembly.Depth{}, false
 		}
-		return assembly.Overlap(x, y, geom.Identity, math.Max(limit, shallow*math.Min(x.Size(), y.Size())))
+		d, deep := assembly.Overlap(x, y, back.Mul(at), math.Max(limit, shallow*math.Min(x.Size(), y.Size())))
+		d.At, d.To = in.Point(d.At), in.Point(d.To)
+		return d, deep
 	}
-	begin, found := 0.0, false
-	if d, ok := depth(0, 0); ok {
-		begin = d.Depth * (1 + 2*shallow)
-	}
-	limit, step := begin, 0
-	for t := range p.times {
-		if d, ok := depth(t, limit); ok {
-			limit, found, step = d.Depth, true, t
-			out.depth, out.at, out.to, out.time = d.Depth-begin, d.At, d.To, p.times[t]
+	return func() (met, bool) {
+		begin, found := 0.0, false
+		if d, ok := depth(0, 0); ok {
+			begin = d.Depth * (1 + 2*shallow)
 		}
+		limit, step := begin, 0
+		for t := range p.times {
+			if d, ok := depth(t, limit); ok {
+				limit, found, step = d.Depth, true, t
+				out.depth, out.at, out.to, out.time = d.Depth-begin, d.At, d.To, p.times[t]
+			}
+		}
+		out.span = func() [2]float64 {
+			return p.span(float64(step), func(t int) bool {
+				_, deep := depth(t, begin)
+				return deep
+			})
+		}
+		return out, found
 	}
-	out.span = func() [2]float64 {
-		return p.span(float64(step), func(t int) bool {
-			_, deep := depth(t, begin)
-			return deep
-		})
-	}
-	return out, found
 }
 
 // shows reports whether a meeting is seen by the render camera when it is deepest, and why not.

@@ -195,26 +195,48 @@ func (p *pieces) box(i int) (geom.Box, error) {
 	return s.Bounds(), nil
 }
 
-// soft returns the surface of a piece in the room at one of the times, bent as it is there.
-func (p *pieces) soft(i, t int, at geom.Mat4) (*assembly.Solid, error) {
+// soft is the surface of a piece at each of the times, and where that is in the room.
+type soft func(t int) (*assembly.Solid, geom.Mat4)
+
+// soft returns what makes the surface of a piece: bent as it is then, or of the size that it has then. What is of one size for good is
+// made once.
+func (p *pieces) soft(i int, c *course) (soft, error) {
+	if !p.list[i].bends && !c.soft {
+		s, err := p.solid(i, c.size)
+		return func(t int) (*assembly.Solid, geom.Mat4) { return s, c.rigid[t] }, err
+	}
 	points, triangles, err := p.f.Geometry.Surface(&p.e.Shot.Parts[p.list[i].part])
 	if err != nil {
 		return nil, err
 	}
-	out := make([]geom.Vec3, len(points))
-	copy(out, points)
+	if len(triangles) > 3*maxFaces {
+		p.left, triangles = true, nil
+	}
 	if p.list[i].bends {
 		list := p.e.Bends(p.list[i].part)
-		for k, q := range out {
-			out[k] = list[0].In.Point(q)
+		in := make([]geom.Vec3, len(points))
+		for k, q := range points {
+			in[k] = list[0].In.Point(q)
 		}
-		p.e.BendAll(p.list[i].part, p.times[t], slices.Clone(out), out)
-		for k, q := range out {
-			out[k] = list[len(list)-1].Out.Point(q)
+		return func(t int) (*assembly.Solid, geom.Mat4) {
+			out := make([]geom.Vec3, len(in))
+			p.e.BendAll(p.list[i].part, p.times[t], slices.Clone(in), out)
+			to := c.at[t].Mul(list[len(list)-1].Out)
+			for k, q := range out {
+				out[k] = to.Point(q)
+			}
+			return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
+		}, nil
+	}
+	whole, err := p.solid(i, geom.Vec3{1, 1, 1})
+	return func(t int) (*assembly.Solid, geom.Mat4) {
+		if x, size, ok := rigid(c.at[t]); ok && size[0] > 0 && size[1] > 0 && size[2] > 0 {
+			return whole.Scaled(size), x
 		}
-	}
-	for k, q := range out {
-		out[k] = at.Point(q)
-	}
-	return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), nil
+		out := make([]geom.Vec3, len(points))
+		for k, q := range points {
+			out[k] = c.at[t].Point(q)
+		}
+		return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
+	}, err
 }

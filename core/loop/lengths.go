@@ -100,6 +100,11 @@ func abs(v int) int { return max(v, -v) }
 // later, by the symmetry of what turns or as it repeats. It is 0 where it takes all frames, and where nothing moves at all.
 func (w *Sight) Shorter(ctx context.Context) (int, error) {
 	s := w.Pose.Shot
+	if w.surfaces == nil {
+		w.surfaces = map[int]*surface{}
+	}
+	only := *w
+	only.decides = true
 	for n := 1; n < s.Frames; n++ {
 		if s.Frames%n != 0 {
 			continue
@@ -109,7 +114,7 @@ func (w *Sight) Shorter(ctx context.Context) (int, error) {
 			if err := ctx.Err(); err != nil {
 				return 0, err
 			}
-			gap, err := w.Between(motion.At(s, float64(t)), motion.At(s, float64(t+n)))
+			gap, err := only.Between(motion.At(s, float64(t)), motion.At(s, float64(t+n)))
 			if err != nil {
 				return 0, err
 			}

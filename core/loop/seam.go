@@ -50,6 +50,7 @@ type Sight struct {
 	Geometry pose.Surfaces
 	Symmetry scene.Symmetry // tells of what looks the same turned; nil for nothing
 	surfaces map[int]*surface
+	decides  bool // it is asked whether something jumps, and not how far
 }
 
 // Of returns a sight of another document, with what is known of the surfaces that are the same.
@@ -373,17 +374,31 @@ func (p *pair) between(a, b *scene.Body, of scene.Owner) (way, error) {
 	if bound := p.bound(sf, u, v); bound < Proved/10 {
 		return way{pixels: bound}, nil
 	}
-	most := p.moved(sf, u, v, math.Inf(1))
-	if most.pixels <= Proved || p.Symmetry == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
-		return most, nil
+	enough := math.Inf(1)
+	if p.decides {
+		enough = Proved
+	}
+	if p.Symmetry == nil || slices.ContainsFunc(a.Surfaces, func(s scene.Surface) bool { return s.Textured() }) {
+		return p.moved(sf, u, v, enough), nil
 	}
 	turns, axis, through, _ := p.Symmetry.Turns(a.Mesh)
 	about := geom.Vec3{}
 	about[axis] = 1
-	for n := 1; n < turns; n++ {
+	turned := func(n int) geom.Mat4 {
 		q := geom.AxisAngle(about, 2*math.Pi*float64(n)/float64(turns))
-		turned := v.Mul(geom.Translation(through)).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(through.Mul(-1)))
-		if p.moved(sf, u, turned, Proved).pixels <= Proved {
+		return v.Mul(geom.Translation(through)).Mul(geom.TRS(geom.Vec3{}, q, geom.Vec3{1, 1, 1})).Mul(geom.Translation(through.Mul(-1)))
+	}
+	for n := 1; n < turns; n++ { // boxes first: they tell soon where it stands just as it stood
+		if p.bound(sf, u, turned(n)) < Proved/10 {
+			return way{}, nil
+		}
+	}
+	most := p.moved(sf, u, v, enough)
+	if most.pixels <= Proved {
+		return most, nil
+	}
+	for n := 1; n < turns; n++ {
+		if p.moved(sf, u, turned(n), Proved).pixels <= Proved {
 			return way{}, nil
 		}
 	}
