@@ -51,6 +51,13 @@ test("broken five ways: five findings, four mended, one accepted, and it stands 
   await expect(page.getByRole("treeitem", { name: "Arm", exact: true, selected: true })).toBeVisible();
   await expect.poll(() => page.evaluate(() => window.perigyre!.frame())).toBe(95);
 
+  // Shown, what is cut off is drawn where it is.
+  const drawn = page.getByTestId("picture").locator("xpath=..").getByTestId("evidence").locator("path");
+  await found(/is cut off at the/).getByRole("button", { name: "Show" }).click();
+  await expect(drawn).toHaveCount(2);
+  await page.keyboard.press("ArrowRight");
+  await expect(drawn).toHaveCount(0); // on its frame alone
+
   const mend = async (title: string | RegExp, button: string | RegExp) => {
     await found(title).getByRole("button", { name: button }).first().click();
     await expect(sheet.getByRole("heading", { name: title })).toHaveCount(0);
@@ -70,6 +77,21 @@ test("broken five ways: five findings, four mended, one accepted, and it stands 
   await expect(found("Nothing is lit").getByText("a matte for the comp, lit there")).toBeVisible();
   await expect(sheet.getByText("blocks", { exact: true })).toHaveCount(0);
 
+  // What a run would be refused for is found here, too.
+  const choose = async (field: RegExp, option: RegExp) => {
+    await page.getByRole("button", { name: field }).click();
+    await page.getByRole("option", { name: option }).click();
+  };
+  await step(page, "7 Render");
+  await choose(/^Format: PNG/, /JPEG/);
+  await page.getByRole("switch", { name: "Alpha (straight)" }).click();
+  await step(page, "6 Check");
+  await expect(found("It cannot be rendered with these settings").getByText(/JPEG has no alpha/)).toBeVisible();
+  await found("It cannot be rendered with these settings").getByRole("button", { name: "To its settings" }).click();
+  await choose(/^Format: JPEG/, /PNG/);
+  await step(page, "6 Check");
+  await expect(page.getByRole("heading", { name: "It cannot be rendered with these settings" })).toHaveCount(0);
+
   // Rehearsed, small pictures of the whole shot stand in a strip; a press on one goes to its frame.
   await sheet.getByRole("button", { name: "Rehearse" }).click();
   const strip = sheet.getByLabel("Rehearsed frames");
@@ -82,6 +104,8 @@ test("broken five ways: five findings, four mended, one accepted, and it stands 
   // Meters of what is selected.
   await page.getByRole("treeitem", { name: "Ball", exact: true }).click();
   await expect(sheet.getByTestId("meters").getByText("90 °/s")).toBeVisible(); // once in four seconds
+  await page.getByRole("button", { name: /^Meters/ }).click();
+  await expect(page.getByTestId("meter lanes").getByRole("img", { name: "Turning over the shot" })).toBeVisible();
 
   // The command line says the same of the same project.
   await server.halt();

@@ -121,7 +121,7 @@ func (f *Facts) clear(m met, edits []edit.Edit) (float64, bool) {
 			if !okA || !okB || errA != nil || errB != nil || !ok {
 				continue
 			}
-			least = math.Min(least, math.Min(a.Size(), b.Size())/4) // more room than that is as good
+			least = math.Min(least, math.Min(a.Size(), b.Size())/20) // more room than that is as good
 			if step == 8 {
 				if assembly.Nearer(a, b, back.Mul(y), 0) {
 					return 0, false

@@ -65,7 +65,8 @@ type Facts struct {
 	Textures Textures         // tell what textures are like; nil where nobody looks
 	Wobble   *float64         // the most that one of them is off the axis of its turntable, metres; nil without one
 
-	solids map[int]*assembly.Solid // of parts, in their own frames, as far as they were asked for
+	solids map[int]*assembly.Solid      // of parts, in their own frames, as far as they were asked for
+	built  map[solidKey]*assembly.Solid // of pieces, while something is being found: edits that are tried change no shape
 
 	ctx    context.Context // of what is being found
 	memory *Memory
@@ -126,6 +127,8 @@ func Find(ctx context.Context, f *Facts, w Watch) ([]Finding, error) {
 	if f.said == nil {
 		f.said = func(float64) {}
 	}
+	f.built = map[solidKey]*assembly.Solid{}
+	defer func() { f.built = nil }()
 	out := []Finding{}
 	for _, k := range kinds {
 		if err := ctx.Err(); err != nil {

@@ -52,7 +52,7 @@ func init() {
 		if blind > 0 {
 			one := Finding{Kind: "blind", Weight: Look, Title: "The camera looks past everything", Parts: []string{e.Shot.Camera}, Frames: away, Value: float64(blind * step), Unit: "frames",
 				Why: fmt.Sprintf("From frame %.0f on nothing is in the picture.", away[0])}
-			if blind*step >= e.Shot.Frames {
+			if blind*step >= e.Shot.Frames && !f.seesAtAll() {
 				one.Weight, one.Why = Blocks, "On no frame anything is in the picture."
 			}
 			out = append(out, one)
@@ -134,4 +134,18 @@ func inPicture(c *scene.Camera, m geom.Mat4, box geom.Box) bool {
 		}
 	}
 	return true
+}
+
+// seesAtAll reports whether anything is in the picture on some frame.
+func (f *Facts) seesAtAll() bool {
+	for t := range f.Pose.Shot.Frames {
+		s, owners, err := scene.Moment(f.Pose, motion.At(f.Pose.Shot, float64(t)), f.Geometry)
+		if err != nil || f.ctx.Err() != nil {
+			return true
+		}
+		if _, sees := f.looksFrom(s, owners); sees {
+			return true
+		}
+	}
+	return false
 }

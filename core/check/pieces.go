@@ -44,7 +44,10 @@ const (
 
 // piecesOf gathers what is seen in a document, at so many times a frame.
 func (f *Facts) piecesOf(e *pose.Evaluator, often float64) (*pieces, error) {
-	p := &pieces{f: f, e: e, solids: map[solidKey]*assembly.Solid{}}
+	p := &pieces{f: f, e: e, solids: f.built}
+	if p.solids == nil {
+		p.solids = map[solidKey]*assembly.Solid{}
+	}
 	s := e.Shot
 	hidden, carrier := e.Index.Hidden(), e.Carrier()
 	for i := range s.Parts {

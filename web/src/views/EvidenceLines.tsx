@@ -3,7 +3,7 @@ import type { Line } from "../api/types.gen";
 /** Evidence over a picture of a size in pixels. */
 export function EvidenceLines({ lines, width, height }: { lines: Line[]; width: number; height: number }) {
   return (
-    <g className="fill-none" strokeOpacity={1}>
+    <g className="fill-none" strokeOpacity={1} data-testid="evidence">
       {lines.map((l, k) => {
         const at = l.picture.map(([x, y]) => [x! * width, y! * height] as const);
         if (at.length < 2) return null;
