@@ -38,23 +38,7 @@ func NewSolid(points []geom.Vec3, triangles []uint32, size geom.Vec3) *Solid {
 		}
 		s.triangles = append(s.triangles, t)
 	}
-	if len(s.triangles) > 0 {
-		s.build(0, len(s.triangles))
-		known := map[geom.Vec3]bool{}
-		for i := range s.nodes {
-			n := &s.nodes[i]
-			if n.right != 0 {
-				continue
-			}
-			for _, t := range s.triangles[n.first:n.last] {
-				for _, p := range t {
-					if !known[p] {
-						known[p], n.corners = true, append(n.corners, p)
-					}
-				}
-			}
-		}
-	}
+	s.finish()
 	return s
 }
 
@@ -75,6 +59,28 @@ func (s *Solid) Scaled(size geom.Vec3) *Solid {
 		n.corners = corners
 	}
 	return out
+}
+
+// finish builds the tree over the triangles.
+func (s *Solid) finish() {
+	if len(s.triangles) == 0 {
+		return
+	}
+	s.build(0, len(s.triangles))
+	known := map[geom.Vec3]bool{}
+	for i := range s.nodes {
+		n := &s.nodes[i]
+		if n.right != 0 {
+			continue
+		}
+		for _, t := range s.triangles[n.first:n.last] {
+			for _, p := range t {
+				if !known[p] {
+					known[p], n.corners = true, append(n.corners, p)
+				}
+			}
+		}
+	}
 }
 
 func (t *triangle) middle(axis int) float64 { return t[0][axis] + t[1][axis] + t[2][axis] }
