@@ -27,7 +27,7 @@ var floors = [][]string{
 	{"scene"},
 	{"loop", "stage", "assembly"},
 	{"render"},
-	{"upgrade"},
+	{"upgrade", "exploded"},
 	{"edit"},
 	{"check"},
 }

@@ -132,6 +132,8 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/shots/:id/findings", st.getFindings)
 	st.routeRehearsal(api)
 	api.Get("/shots/:id/parts/:part/meters", st.getMeters)
+	api.Post("/shots/:id/apart", st.planApart)
+	api.Delete("/shots/:id/apart", st.stopApart)
 	api.Get("/shots/:id/seam/picture", st.getSeam)
 	api.Get("/shots/:id/bake", func(c fiber.Ctx) error {
 		v, err := st.open(c.Params("id"))

@@ -37,6 +37,7 @@ type Studio struct {
 	small      smallPictures
 	proofs     testFrames // by shot
 	checks     testFrames // by shot
+	plans      testFrames // of what is taken apart, by shot
 	rehearsals rehearsals
 	imports    testFrames      // by ticket
 	room       chan struct{}   // for work on files from outside

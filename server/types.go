@@ -6,6 +6,7 @@ import (
 
 	"perigyre/core/check"
 	"perigyre/core/edit"
+	"perigyre/core/exploded"
 	"perigyre/core/framing"
 	"perigyre/core/lighting"
 	"perigyre/core/loop"
@@ -85,6 +86,12 @@ type (
 		Version  int             `json:"version"`
 		Findings []check.Finding `json:"findings"`
 		Shorter  int             `json:"shorter"` // frames that show all that the loop shows; 0 where it takes all
+	}
+
+	// ApartReply is how a group of a version of a shot comes apart.
+	ApartReply struct {
+		Version int `json:"version"`
+		exploded.Plan
 	}
 
 	// MetersReply is how a part goes, on every frame.
@@ -265,6 +272,7 @@ type (
 		Check    *CheckEvent    `json:"check,omitempty"`
 
 		Rehearsal *CheckEvent `json:"rehearsal,omitempty"`
+		Apart     *CheckEvent `json:"apart,omitempty"`
 	}
 
 	// ShotEvent says that a shot has a new version.
@@ -273,7 +281,7 @@ type (
 		Version int    `json:"version"`
 	}
 
-	// CheckEvent says how much of a version of a shot has been looked at for findings, or rehearsed.
+	// CheckEvent says how much of a version of a shot has been looked at for findings, rehearsed, or planned to be taken apart.
 	CheckEvent struct {
 		ID      string  `json:"id"`
 		Version int     `json:"version"`

@@ -16,6 +16,7 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"perigyre/core/edit"
+	"perigyre/core/exploded"
 	"perigyre/core/mesh"
 	"perigyre/core/move"
 	"perigyre/core/shot"
@@ -52,6 +53,8 @@ type wire struct {
 	Findings    server.FindingsReply  `json:"findings"`
 	Rehearsal   server.RehearsalReply `json:"rehearsal"`
 	Meters      server.MetersReply    `json:"meters"`
+	Apart       server.ApartReply     `json:"apart"`
+	ApartAsk    exploded.Wish         `json:"apartRequest"`
 	Curves      server.CurvesReply    `json:"curves"`
 	Font        server.FontReply      `json:"font"`
 	Measured    edit.Measured         `json:"measured"`

@@ -248,6 +248,9 @@ func (b *blocking) arrange(steps []Step, gap float64) {
 	hull := make([]geom.Box, len(b.pieces)) // over all that is later
 	for i := range hull {
 		hull[i] = b.pieces[i].Bounds()
+		if l := b.pieces[i].Later; l != (geom.Box{}) {
+			hull[i] = hull[i].Union(l)
+		}
 	}
 	gone := make([][]int, len(b.pieces)) // the steps by which each has left
 	left := make([][][]int, len(steps))  // the same before each step

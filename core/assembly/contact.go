@@ -11,6 +11,7 @@ type Piece struct {
 	*Solid
 	Turn  geom.Quat // of its own axes
 	Alike string    // pieces with the same word are equal; empty for what has no equal
+	Later geom.Box  // the room that it needs once it is opened itself; the zero box for none
 }
 
 // tolerance is how near parts count as touching, and how much deeper than at rest they may come, as a share of the size of the

@@ -31,7 +31,7 @@ func TestExamplesOfEveryKind(t *testing.T) {
 		}
 		for _, e := range list {
 			m := &shot.Move{ID: "m", Kind: k.Name, Pace: shot.Pace{Kind: shot.Constant}, After: shot.Stays, Data: e.data}
-			part := &shot.Part{Name: "P", Kind: shot.Group, Rest: shot.AtRest}
+			part := &shot.Part{ID: "a", Name: "P", Kind: shot.Group, Rest: shot.AtRest}
 			if err := m.Check(part); err != nil {
 				t.Errorf("%s: %v", k.Name, err)
 				continue

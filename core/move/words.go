@@ -38,6 +38,7 @@ const (
 	AsDrawing Shown = "drawing" // SVG path data
 	AsPoints  Shown = "points"  // of a curve, from the part's place
 	AsStops   Shown = "stops"   // of a flight
+	AsPlan    Shown = "plan"    // of what is taken apart
 	Hidden    Shown = "hidden"  // only asked by When
 )
 

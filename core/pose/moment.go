@@ -153,7 +153,7 @@ func (m *moment) moved(i int, r shot.Rest, skip func(*shot.Move) bool) shot.Rest
 		}
 	}
 	for _, s := range q.members {
-		move.ApplyMember(move.Context{Move: s.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Place: s.place}, &r)
+		move.ApplyMember(move.Context{Move: s.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Place: s.place, Ready: s.ready}, &r)
 	}
 	return r
 }

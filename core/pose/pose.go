@@ -54,6 +54,7 @@ type act struct {
 type membership struct {
 	*shot.Move
 	place move.Place
+	ready any
 }
 
 // needed is a part that moves of another one look at. matrix and turn take what is in the frame of its parent into that of
@@ -165,9 +166,9 @@ func (e *Evaluator) enrol(group int, m *shot.Move) {
 	for k, i := range list {
 		at[k] = e.Shot.Parts[i].Rest.Position.Add(e.Shot.Parts[i].Pivot)
 	}
-	ranks := move.Order(m, at)
+	ranks, ready := move.Order(m, at), move.Prepare(m)
 	for k, i := range list {
-		e.parts[i].members = append(e.parts[i].members, membership{m, move.Place{Rank: ranks[k], Count: len(list), Deep: depth[k]}})
+		e.parts[i].members = append(e.parts[i].members, membership{m, move.Place{Rank: ranks[k], Count: len(list), Deep: depth[k]}, ready})
 		e.parts[i].moving = true
 	}
 }

@@ -1,4 +1,6 @@
 import type {
+  ApartReply,
+  Wish,
   CompareReply,
   CurvesReply,
   FindingsReply,
@@ -107,6 +109,8 @@ export const api = {
   findings: (id: string) => json<FindingsReply>("GET", `/api/shots/${id}/findings`),
   meters: (id: string, part: string, other: string) =>
     json<MetersReply>("GET", `/api/shots/${id}/parts/${part}/meters?other=${encodeURIComponent(other)}`),
+  apart: (id: string, wish: Wish) => json<ApartReply>("POST", `/api/shots/${id}/apart`, wish),
+  stopApart: (id: string) => ask("DELETE", `/api/shots/${id}/apart`),
   seam: (id: string, version: number, at: string) =>
     `/api/shots/${id}/seam/picture?at=${at}&version=${version}`,
   rehearsal: (id: string) => json<RehearsalReply>("GET", `/api/shots/${id}/rehearsal`),

@@ -29,6 +29,7 @@ export function listen(client: QueryClient): () => void {
     }
     if (e.import) useProgress.setState({ import: e.import });
     if (e.check) useProgress.setState({ check: e.check });
+    if (e.apart) useProgress.setState({ apart: e.apart });
     if (e.rehearsal) void client.invalidateQueries({ queryKey: keys.rehearsal(e.rehearsal.id) });
     if (e.test) useProgress.setState({ test: e.test });
     if (e.run) {

@@ -287,6 +287,8 @@ export interface Wire {
   findings: FindingsReply;
   rehearsal: RehearsalReply;
   meters: MetersReply;
+  apart: ApartReply;
+  apartRequest: Wish;
   curves: CurvesReply;
   font: FontReply;
   measured: Measured;
@@ -737,6 +739,7 @@ export interface Move {
   slide?: SlideMove;
   squash?: SquashMove;
   swing?: SwingMove;
+  "take apart"?: ApartMove;
   topple?: ToppleMove;
   travel?: TravelMove;
   turn?: TurnMove;
@@ -876,6 +879,22 @@ export interface SwingMove {
   period: number;
   length?: number;
   phase?: number;
+}
+export interface ApartMove {
+  steps: ApartStep[];
+  spread: number;
+  order: string;
+  share: number;
+  hold: number;
+  back: boolean;
+}
+export interface ApartStep {
+  parts: ApartPart[];
+  by: number;
+}
+export interface ApartPart {
+  part: string;
+  way: Vec3;
 }
 export interface ToppleMove {
   along: Vec3;
@@ -1708,6 +1727,7 @@ export interface Event {
   test?: StepEvent;
   check?: CheckEvent;
   rehearsal?: CheckEvent;
+  apart?: CheckEvent;
 }
 export interface ShotEvent {
   id: string;
@@ -1838,6 +1858,22 @@ export interface Meter {
   unit: string;
   values: number[];
   lines?: Line[];
+}
+export interface ApartReply {
+  version: number;
+  move: Move;
+  stays: string;
+  left: Left[];
+}
+export interface Left {
+  part: string;
+  by: string[];
+}
+export interface Wish {
+  part: string;
+  gap?: number;
+  stays?: string;
+  deep?: boolean;
 }
 export interface CurvesReply {
   part: string;

@@ -1,3 +1,4 @@
+import { takeApart } from "../api/apart";
 import { newId } from "../api/ids";
 import type { Edit, Kinds, ShotReply } from "../api/types.gen";
 import { additions } from "../sheets/AddPart";
@@ -32,6 +33,7 @@ export function findable(
             `Give ${part.name} the move ${m.kind}`,
             () => {
               goTo("Move");
+              if (m.kind === "take apart") return void takeApart(shot, part.id, edit);
               void edit({ addMove: { part: part.id, kind: m.kind, id: newId() } });
             },
             `${m.note} ${m.find}`,

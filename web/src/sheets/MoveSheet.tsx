@@ -1,6 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Plus } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { takeApart, usePlanning } from "../api/apart";
 import { useKinds } from "../api/kinds";
 import { useEdits, useSuiting } from "../api/queries";
 import type { Move, Part, ShotReply } from "../api/types.gen";
@@ -12,6 +13,7 @@ import { select, useUi } from "../state/ui";
 import { Alike, alikes } from "./alike";
 import { PinsFields } from "./PinsFields";
 import { MoveSentence } from "./MoveSentence";
+import { Planning } from "./PlanList";
 import { Section } from "./Section";
 
 /** The moves of the selected part, or of all parts that have some. */
@@ -54,6 +56,7 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
 
 function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: boolean }) {
   const up = shot.document.parts.find((p) => p.id === part.parent);
+  const planning = usePlanning((s) => s.part) === part.id;
   return (
     <Section
       title={
@@ -66,6 +69,7 @@ function Stack({ shot, part, adding }: { shot: ShotReply; part: Part; adding?: b
       }
       note={adding ? <AddMove part={part} shot={shot} /> : undefined}
     >
+      {planning && !part.moves.some((m) => m.kind === "take apart") && <Planning shot={shot.id} />}
       {part.moves.length === 0 && !part.tracks?.length && (
         <p className="text-quiet">It has no move of its own.</p>
       )}
@@ -190,6 +194,20 @@ function Suiting({ part, shot }: { part: Part; shot: ShotReply }) {
             </button>
           </MenuItem>
         ))}
+      {part.kind === "group" && (
+        <MenuItem>
+          <button
+            type="button"
+            className={itemClass + " w-full"}
+            onClick={() => void takeApart(shot, part.id, edit)}
+          >
+            take apart{" "}
+            <span className="ml-auto pl-4 text-[11px] text-quiet">
+              {kinds.find((k) => k.kind === "take apart")?.note}
+            </span>
+          </button>
+        </MenuItem>
+      )}
       {suiting.combinations.length > 0 && (
         <p className="mt-1 border-t border-line px-2 pt-1.5 text-[11px] text-quiet">Combinations</p>
       )}

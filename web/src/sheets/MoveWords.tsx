@@ -1,11 +1,12 @@
 import { Fragment } from "react";
 import { useKind } from "../api/kinds";
-import type { Description, ValueWords, Word as Piece } from "../api/types.gen";
+import type { ApartStep, Description, ValueWords, Word as Piece } from "../api/types.gen";
 import { Pick } from "../fields/controls";
 import type { Kind } from "../fields/quantity";
 import { fromLinear, toLinear } from "./srgb";
 import { Begin, PaceWords, Timing } from "./timing";
 import { Axis, Drawing, Moving, Num, Other, Swatch, Vector, Way, Word, type Told } from "./words";
+import { PlanList } from "./PlanList";
 import { Points, Stops, type Stop } from "./places";
 
 /** A move as a sentence whose words are its controls. The core says which words, and what they may be. */
@@ -140,6 +141,8 @@ function Value({
       return <Points v={v} points={(now as Triple[] | null) ?? []} t={t} />;
     case "stops":
       return <Stops v={v} stops={now as Stop[]} t={t} />;
+    case "plan":
+      return <PlanList v={v} steps={(now as ApartStep[] | null) ?? []} t={t} />;
     case "hidden":
       return null;
   }

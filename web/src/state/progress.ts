@@ -7,9 +7,11 @@ export const useProgress = create<{
   import: StepEvent | null;
   test: StepEvent | null;
   check: CheckEvent | null;
+  apart: CheckEvent | null;
 }>(() => ({
   online: true,
   import: null,
   test: null,
   check: null,
+  apart: null,
 }));

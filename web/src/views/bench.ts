@@ -135,6 +135,52 @@ function frontArrow(front: Part["front"], m: THREE.Matrix4, box: THREE.Box3, rea
   return line([from, tip, neck.clone().add(side), tip, neck.clone().sub(side)], colour("verdigris"));
 }
 
+/** The ways of what a group is taken apart into: from where each part belongs to where it goes, with an arrow there. */
+function plan(stage: Stage, shot: Shot, id: string, group: THREE.Group, reach: number) {
+  for (const move of shot.parts.find((p) => p.id === id)?.moves ?? []) {
+    const data = move["take apart"];
+    if (!data || move.muted) continue;
+    const gone = new Map<string, THREE.Vector3>(); // by earlier steps of the same part
+    for (const step of data.steps)
+      for (const { part: name, way } of step.parts) {
+        const i = shot.parts.findIndex((p) => p.id === name);
+        const part = shot.parts[i];
+        const up = part && shot.parts.findIndex((p) => p.id === part.parent);
+        const [now, above] = [stage.worldOf(i, clock.frame), stage.worldOf(up ?? -1, clock.frame)];
+        const inside = new Set<string>([name]);
+        for (const p of shot.parts) if (inside.has(p.parent)) inside.add(p.id);
+        const box = stage.bounds((q) => inside.has(q));
+        if (!part || !now || !above || box.isEmpty()) continue;
+        const centre = box.getCenter(new THREE.Vector3()).applyMatrix4(now.clone().invert());
+        const rest = new THREE.Matrix4().compose(
+          new THREE.Vector3(...part.rest.position).add(new THREE.Vector3(...part.pivot)),
+          new THREE.Quaternion(...part.rest.rotation),
+          new THREE.Vector3(...part.rest.size),
+        );
+        const seat = centre
+          .sub(new THREE.Vector3(...part.pivot))
+          .applyMatrix4(rest)
+          .applyMatrix4(above);
+        const along = new THREE.Vector3(...way)
+          .transformDirection(above)
+          .multiplyScalar(step.by * data.spread);
+        const from = seat.add(gone.get(name) ?? new THREE.Vector3());
+        const to = from.clone().add(along);
+        gone.set(name, (gone.get(name) ?? new THREE.Vector3()).clone().add(along));
+        const neck = to.clone().addScaledVector(along.clone().normalize(), -reach * 0.03);
+        const side = new THREE.Vector3(along.y, along.z, along.x).cross(along).setLength(reach * 0.012);
+        for (const l of [
+          line([from, to], colour("heather"), reach / 60),
+          line([neck.clone().add(side), to, neck.sub(side)], colour("heather")),
+        ]) {
+          (l.material as THREE.Material).depthTest = false;
+          l.renderOrder = 2;
+          group.add(l);
+        }
+      }
+  }
+}
+
 /** A camera that is not in use: a small pyramid. */
 function otherCamera(part: Part, m: THREE.Matrix4, on: boolean, reach: number): THREE.Group {
   const g = new THREE.Group();
@@ -252,6 +298,7 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
       group.add(line(path, colour("brass"), reach / 40));
     }
   }
+  for (const id of chosen) plan(stage, shot, id, group, reach);
   for (const id of chosen.slice(-3)) trail(stage, shot, id, group);
   const found = marks.map((m) => m.room.map((p) => new THREE.Vector3(...(p as [number, number, number]))));
   for (const l of [...measured.done.flatMap((m) => m.lines), measured.points, ...found])

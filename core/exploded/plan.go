@@ -1,0 +1,247 @@
+// Package exploded finds how the parts of a document come apart: it brings them to core/assembly, and the plan back as a move.
+package exploded
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"perigyre/core/assembly"
+	"perigyre/core/framing"
+	"perigyre/core/geom"
+	"perigyre/core/move"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+)
+
+// Wish is how a group is to be taken apart.
+type Wish struct {
+	Part  string  `json:"part"`            // the group
+	Gap   float64 `json:"gap,omitempty"`   // that is left between parts, metres; 0 for a twelfth of the size
+	Stays string  `json:"stays,omitempty"` // the part that the others leave; found where it is empty
+	Deep  bool    `json:"deep,omitempty"`  // groups in it are opened, too, once they have left
+}
+
+// Left is a part that cannot leave along a straight line, and what is in its way where least is.
+type Left struct {
+	Part string   `json:"part"`
+	By   []string `json:"by"`
+}
+
+// Plan is the move that takes a group apart, and what it leaves together.
+type Plan struct {
+	Move  shot.Move `json:"move"` // without an id
+	Stays string    `json:"stays"`
+	Left  []Left    `json:"left"`
+}
+
+// maxPieces are taken apart, and so many triangles.
+const (
+	maxPieces    = 2000
+	maxTriangles = 5_000_000
+)
+
+// Find plans how a group comes apart, from how everything is at rest. share is told how far it is. It ends with the context.
+func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, share func(float64)) (Plan, error) {
+	out := Plan{Left: []Left{}}
+	root := e.Index.Part(w.Part)
+	if root < 0 || e.Shot.Parts[root].Kind != shot.Group {
+		return out, fmt.Errorf("a group is taken apart; select one that holds the parts")
+	}
+	f := finder{ctx: ctx, e: e, g: g, hidden: e.Index.Hidden(), left: maxTriangles}
+	list, err := f.units(root)
+	if err != nil {
+		return out, err
+	}
+	for len(list) == 1 { // a group in a group
+		more, err := f.units(list[0].part)
+		if err != nil {
+			return out, err
+		}
+		if len(more) == 0 {
+			break
+		}
+		list = more
+	}
+	if len(list) < 2 {
+		return out, fmt.Errorf("there are not two parts in %s that could leave each other", e.Shot.Parts[root].Name)
+	}
+	box := geom.EmptyBox()
+	for _, u := range list {
+		box = box.Union(u.Bounds())
+	}
+	if w.Gap <= 0 {
+		w.Gap = box.Size().Len() / 12
+	}
+	steps, _, err := f.plan(list, w, &out, func(s float64) { share(s) })
+	if err != nil {
+		return out, err
+	}
+	if len(steps) == 0 {
+		return out, fmt.Errorf("no part of %s can leave the others along a straight line: %s", e.Shot.Parts[root].Name, f.words(out.Left))
+	}
+	out.Move = move.TakenApart(steps)
+	return out, nil
+}
+
+// unit is a part that leaves as one, with all in it.
+type unit struct {
+	assembly.Piece
+	part int
+}
+
+type finder struct {
+	ctx    context.Context
+	e      *pose.Evaluator
+	g      framing.Geometry
+	hidden []bool
+	left   int // triangles that may still come
+}
+
+// units are the parts of a group that are seen, each with all in it.
+func (f *finder) units(group int) (out []unit, err error) {
+	for _, i := range f.e.Index.Children(group) {
+		u, err := f.unit(i)
+		if err != nil {
+			return nil, err
+		}
+		if u.Solid.Empty() {
+			continue
+		}
+		if out = append(out, u); len(out) > maxPieces {
+			return nil, fmt.Errorf("more than %d parts are not taken apart at once; put them into groups", maxPieces)
+		}
+	}
+	return out, nil
+}
+
+func (f *finder) unit(i int) (unit, error) {
+	e := f.e
+	var points []geom.Vec3
+	var faces []uint32
+	var alike []string
+	own, _ := e.AtRest(i).Inverse()
+	for k := range e.Shot.Parts {
+		p := &e.Shot.Parts[k]
+		if !e.Index.Within(k, i) || f.hidden[k] || p.Kind == shot.Floor || p.Kind == shot.Cutter || p.Mesh == nil && p.Shaped() == nil {
+			continue
+		}
+		list, of, err := f.g.Surface(p)
+		if err != nil {
+			return unit{}, err
+		}
+		if f.left -= len(of) / 3; f.left < 0 {
+			return unit{}, fmt.Errorf("more than %d triangles are not taken apart at once", maxTriangles)
+		}
+		n := uint32(len(points))
+		at := e.AtRest(k)
+		for _, q := range list {
+			points = append(points, at.Point(q))
+		}
+		flip := at.Det() < 0
+		for t := 0; t+2 < len(of); t += 3 {
+			a, b, c := n+of[t], n+of[t+1], n+of[t+2]
+			if flip {
+				b, c = c, b
+			}
+			faces = append(faces, a, b, c)
+		}
+		what := ""
+		if p.Mesh != nil {
+			what = fmt.Sprint(p.Mesh.Asset, p.Mesh.Mesh)
+		} else {
+			what = p.Shaped().Key()
+		}
+		var place strings.Builder
+		for _, v := range own.Mul(at) {
+			fmt.Fprintf(&place, " %.4g", math.Round(v*1e4)/1e4+0)
+		}
+		alike = append(alike, what+place.String())
+	}
+	_, turn, size, _ := e.AtRest(i).Decompose()
+	slices.Sort(alike)
+	word := ""
+	if len(alike) > 0 {
+		word = fmt.Sprintf("%s %.4g", strings.Join(alike, ";"), size.Len())
+	}
+	return unit{assembly.Piece{Solid: assembly.NewSolid(points, faces, geom.Vec3{1, 1, 1}), Turn: turn, Alike: word}, i}, nil
+}
+
+// plan takes units apart, and returns the steps with the box of all that they need.
+func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (steps []move.ApartStep, reach geom.Box, err error) {
+	reach = geom.EmptyBox()
+	var inner []move.ApartStep
+	pieces := make([]assembly.Piece, len(list))
+	stays := -1
+	for k := range list {
+		pieces[k] = list[k].Piece
+		reach = reach.Union(list[k].Bounds())
+		if f.e.Shot.Parts[list[k].part].ID == w.Stays {
+			stays = k
+		}
+		if !w.Deep {
+			continue
+		}
+		more, err := f.units(list[k].part)
+		if err != nil {
+			return nil, reach, err
+		}
+		if len(more) < 2 {
+			continue
+		}
+		inside := w
+		inside.Stays = ""
+		got, room, err := f.plan(more, inside, &Plan{}, func(float64) {})
+		if err != nil {
+			return nil, reach, err
+		}
+		inner, pieces[k].Later = append(inner, got...), room
+	}
+	p, err := assembly.TakeApart(f.ctx, pieces, w.Gap, stays, share)
+	if err != nil {
+		return nil, reach, err
+	}
+	id := func(k int) string { return f.e.Shot.Parts[list[k].part].ID }
+	if p.Stays >= 0 {
+		out.Stays = id(p.Stays)
+	}
+	for _, s := range p.Steps {
+		one := move.ApartStep{By: s.By}
+		for _, l := range s.Pieces {
+			way := l.Way
+			if up := f.e.Index.Parent(list[l.Piece].part); up >= 0 {
+				if back, ok := f.e.AtRest(up).Inverse(); ok {
+					way = back.Vector(way).Unit()
+				}
+			}
+			one.Parts = append(one.Parts, move.ApartPart{Part: id(l.Piece), Way: way})
+			b := list[l.Piece].Bounds()
+			reach = reach.Union(geom.Box{Min: b.Min.Add(l.Way.Mul(s.By)), Max: b.Max.Add(l.Way.Mul(s.By))})
+		}
+		steps = append(steps, one)
+	}
+	for _, s := range p.Stuck {
+		l := Left{Part: id(s.Piece), By: []string{}}
+		for _, k := range s.By {
+			l.By = append(l.By, id(k))
+		}
+		out.Left = append(out.Left, l)
+	}
+	return append(steps, inner...), reach, nil
+}
+
+// words say what is left together.
+func (f *finder) words(list []Left) string {
+	var out []string
+	name := func(id string) string { return f.e.Shot.Part(id).Name }
+	for _, l := range list[:min(4, len(list))] {
+		var by []string
+		for _, id := range l.By[:min(3, len(l.By))] {
+			by = append(by, name(id))
+		}
+		out = append(out, name(l.Part)+" is blocked by "+strings.Join(by, ", "))
+	}
+	return strings.Join(out, "; ")
+}

@@ -1,0 +1,277 @@
+import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
+import { useState } from "react";
+import * as THREE from "three";
+import { planAnew, usePlanning } from "../api/apart";
+import { api } from "../api/client";
+import { useEdits } from "../api/queries";
+import type { ApartStep, ValueWords } from "../api/types.gen";
+import { Button, Pick } from "../fields/controls";
+import { useProgress } from "../state/progress";
+import { select, useUi } from "../state/ui";
+import { Num, PickButton, placeOf, type Told } from "./words";
+
+type Triple = [number, number, number];
+
+const ways: [string, Triple][] = [
+  ["up", [0, 1, 0]],
+  ["down", [0, -1, 0]],
+  ["to the right", [1, 0, 0]],
+  ["to the left", [-1, 0, 0]],
+  ["to the front", [0, 0, 1]],
+  ["to the back", [0, 0, -1]],
+];
+
+/** How a part's parent lies in the room. */
+function frameOf(t: Told, part: string): THREE.Quaternion {
+  const up = t.shot.document.parts.find((p) => p.id === part)?.parent;
+  const m = up ? placeOf(up) : undefined;
+  const q = new THREE.Quaternion();
+  m?.decompose(new THREE.Vector3(), q, new THREE.Vector3());
+  return q;
+}
+
+/** The steps in which something comes apart: their order, the way and the distance of each. */
+export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t: Told }) {
+  const [open, setOpen] = useState(false);
+  const [dragged, setDragged] = useState<number | null>(null);
+  const { edit } = useEdits();
+  const selected = useUi((s) => s.selected);
+  const planning = usePlanning((s) => s.part) === t.part.id;
+  const [gap, setGap] = useState(0);
+  const [deep, setDeep] = useState(false);
+  const [stays, setStays] = useState("");
+  const put = (change: (now: ApartStep[]) => ApartStep[]) => t.set(v.name, change);
+  const parts = t.shot.document.parts;
+  const name = (id: string) => parts.find((p) => p.id === id)?.name ?? "a part that is gone";
+  const goes = new Set(steps.flatMap((s) => s.parts.map((p) => p.part)));
+  const parents = new Set(parts.filter((p) => goes.has(p.id)).map((p) => p.parent));
+  const staying = parts.filter(
+    (p) => parents.has(p.parent) && !goes.has(p.id) && ["solid", "shape", "group", "plinth"].includes(p.kind),
+  );
+  const words = (s: ApartStep) =>
+    s.parts.length > 2
+      ? `${name(s.parts[0]!.part)} and ${s.parts.length - 1} more`
+      : s.parts.map((p) => name(p.part)).join(", ");
+  const wayOf = (s: ApartStep) => {
+    const p = s.parts[0]!;
+    const room = new THREE.Vector3(...(p.way as Triple)).applyQuaternion(frameOf(t, p.part));
+    const i = ways.findIndex(([, w]) => room.dot(new THREE.Vector3(...w)) > 0.999);
+    const alike = s.parts.every((q) => q.way.every((x, k) => Math.abs(x - p.way[k]!) < 1e-6));
+    return {
+      i,
+      words: !alike
+        ? "each its own way"
+        : i >= 0
+          ? ways[i]![0]
+          : room
+              .toArray()
+              .map((x) => x.toFixed(2))
+              .join(", "),
+    };
+  };
+  const turn = (k: number, room: Triple) =>
+    put((now) =>
+      now.map((s, n) =>
+        n !== k
+          ? s
+          : {
+              ...s,
+              parts: s.parts.map((p) => ({
+                ...p,
+                way: new THREE.Vector3(...room)
+                  .applyQuaternion(frameOf(t, p.part).invert())
+                  .normalize()
+                  .toArray(),
+              })),
+            },
+      ),
+    );
+  const move = (from: number, to: number) =>
+    put((now) => {
+      const list = [...now];
+      const [one] = list.splice(from, 1);
+      list.splice(to, 0, one!);
+      return list;
+    });
+  const tool = "rounded-sm p-0.5 text-quiet hover:text-ink disabled:opacity-30";
+  return (
+    <>
+      <button
+        type="button"
+        className="stitched font-semibold"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+      >
+        {steps.length} {steps.length === 1 ? "step" : "steps"}
+      </button>
+      {open && (
+        <span
+          className="my-1 block rounded-sm border border-line text-[12px] leading-6"
+          role="list"
+          aria-label="Steps"
+        >
+          {steps.map((s, k) => {
+            const way = wayOf(s);
+            const on = s.parts.some((p) => p.part === selected);
+            return (
+              <span
+                key={k}
+                role="listitem"
+                draggable
+                onDragStart={() => setDragged(k)}
+                onDragOver={(e) => e.preventDefault()}
+                onDrop={() => {
+                  if (dragged !== null && dragged !== k) move(dragged, k);
+                  setDragged(null);
+                }}
+                className={`block border-t border-line px-1.5 py-0.5 first:border-t-0 ${on ? "bg-verdigris/20" : ""}`}
+              >
+                <span className="flex items-center gap-1">
+                  <span className="w-4 cursor-grab font-mono text-[10px] text-quiet">{k + 1}</span>
+                  <button
+                    type="button"
+                    className="min-w-0 flex-1 truncate text-left hover:underline"
+                    title={s.parts.map((p) => name(p.part)).join(", ")}
+                    onClick={() => select(s.parts[0]!.part)}
+                  >
+                    {words(s)}
+                  </button>
+                  <button
+                    type="button"
+                    className={tool}
+                    aria-label={`Step ${k + 1} earlier`}
+                    disabled={k === 0}
+                    onClick={() => move(k, k - 1)}
+                  >
+                    <ArrowUp size={12} />
+                  </button>
+                  <button
+                    type="button"
+                    className={tool}
+                    aria-label={`Step ${k + 1} later`}
+                    disabled={k === steps.length - 1}
+                    onClick={() => move(k, k + 1)}
+                  >
+                    <ArrowDown size={12} />
+                  </button>
+                  <button
+                    type="button"
+                    className={tool}
+                    aria-label={`Leave out step ${k + 1}`}
+                    title="It stays where it is"
+                    onClick={() => put((now) => now.filter((_, n) => n !== k))}
+                  >
+                    <Trash2 size={12} />
+                  </button>
+                </span>
+                <span className="block pl-5">
+                  <Pick
+                    inline
+                    label={`Way of step ${k + 1}`}
+                    value={way.i}
+                    choices={[
+                      ...(way.i < 0 ? [{ value: -1, name: way.words }] : []),
+                      ...ways.map(([n], i) => ({ value: i, name: way.i === i ? way.words : n })),
+                    ]}
+                    onChange={(i) => i >= 0 && turn(k, ways[i]![1])}
+                  />{" "}
+                  <PickButton
+                    label={`Way of step ${k + 1}`}
+                    picks="axis"
+                    then={(hit) => turn(k, hit.normal.toArray())}
+                  />{" "}
+                  by{" "}
+                  <Num
+                    label={`Distance of step ${k + 1}`}
+                    value={s.by}
+                    kind="length"
+                    onChange={(by) => put((now) => now.map((o, n) => (n === k ? { ...o, by } : o)))}
+                  />
+                </span>
+              </span>
+            );
+          })}
+          {staying.length > 0 && (
+            <span className="block border-t border-line px-1.5 text-quiet">
+              {staying.slice(0, 6).map((p, i) => (
+                <span key={p.id}>
+                  {i > 0 && ", "}
+                  <button
+                    type="button"
+                    className="stitched"
+                    title="Let it leave, too: upwards, as the last step"
+                    onClick={() =>
+                      put((now) => [
+                        ...now,
+                        {
+                          parts: [
+                            {
+                              part: p.id,
+                              way: new THREE.Vector3(0, 1, 0)
+                                .applyQuaternion(frameOf(t, p.id).invert())
+                                .toArray(),
+                            },
+                          ],
+                          by: now.at(-1)?.by ?? 0.05,
+                        },
+                      ])
+                    }
+                  >
+                    {p.name}
+                  </button>
+                </span>
+              ))}
+              {staying.length > 6 && ` and ${staying.length - 6} more`}{" "}
+              {staying.length === 1 ? "stays" : "stay"}
+            </span>
+          )}
+          <span className="block border-t border-line px-1.5">
+            Plan anew with{" "}
+            <Num label="Gap between parts" value={gap} kind="length" min={0} onChange={setGap} />{" "}
+            {gap === 0 ? "(as it suits) " : ""}between parts,{" "}
+            <Pick
+              inline
+              label="Groups in it"
+              value={deep ? "opened" : "whole"}
+              choices={[
+                { value: "whole", name: "groups whole" },
+                { value: "opened", name: "groups opened, too" },
+              ]}
+              onChange={(x) => setDeep(x === "opened")}
+            />
+            ;{" "}
+            <Pick
+              inline
+              label="What stays"
+              value={stays}
+              choices={[
+                { value: "", name: "what lies lowest" },
+                ...parts.filter((p) => parents.has(p.parent)).map((p) => ({ value: p.id, name: p.name })),
+              ]}
+              onChange={setStays}
+            />{" "}
+            stays.{" "}
+            <Button
+              disabled={planning}
+              onClick={() => void planAnew(t.shot, t.move.id, { part: t.part.id, gap, deep, stays }, edit)}
+            >
+              Plan
+            </Button>
+          </span>
+        </span>
+      )}
+      {planning && <Planning shot={t.shot.id} />}
+    </>
+  );
+}
+
+/** How far it has been found out how something comes apart. */
+export function Planning({ shot }: { shot: string }) {
+  const share = useProgress((s) => (s.apart?.id === shot ? s.apart.share : 0));
+  return (
+    <span className="my-1 flex items-center gap-2 text-[12px] text-quiet" role="status">
+      Finding how it comes apart: {Math.round(share * 100)} %
+      <Button onClick={() => void api.stopApart(shot)}>Stop</Button>
+    </span>
+  );
+}
