@@ -169,11 +169,14 @@ func (p *planner) those(list []int, left map[int]bool) (out []int) {
 	return out
 }
 
-// cost is how little a piece is the next to leave: upwards rather than aside and down, along a direction that is used, from the outside
-// in, and small ones, which hold others, first.
+// cost is how little a piece is the next to leave: along its hole or off what it lies on, upwards rather than aside and down, along a
+// direction that is used, from the outside in, and small ones, which hold others, first.
 func (p *planner) cost(e exit, left map[int]bool) float64 {
 	way := p.ways[e.piece][e.way]
 	out := 1.2 * (1 - way[1])
+	if p.given[e.piece].find(way) >= 0 {
+		out -= 2
+	}
 	if p.used.find(way) < 0 {
 		out += 0.5
 	}

@@ -19,12 +19,21 @@ import (
 type blocking struct {
 	pieces []Piece
 	ways   []ways // of each piece
+	given  []ways // and those of them that its contacts speak for
+	thick  []float64
 	box    geom.Box
 
 	mu     sync.Mutex
 	shrunk map[shrinking]*Solid
 	depths map[[2]int]float64 // of pairs, at rest
 	exits  map[exit]*leaving
+	known  map[against]bool
+}
+
+// against is a pair of pieces, and the way that the first one goes.
+type against struct {
+	i, k int
+	way  geom.Vec3
 }
 
 type shrinking struct {
@@ -43,9 +52,12 @@ type leaving struct {
 }
 
 func newBlocking(ctx context.Context, list []Piece) *blocking {
-	b := &blocking{pieces: list, ways: make([]ways, len(list)), box: geom.EmptyBox(), shrunk: map[shrinking]*Solid{}, depths: map[[2]int]float64{}, exits: map[exit]*leaving{}}
+	b := &blocking{pieces: list, ways: make([]ways, len(list)), given: make([]ways, len(list)), box: geom.EmptyBox(), shrunk: map[shrinking]*Solid{}, depths: map[[2]int]float64{}, exits: map[exit]*leaving{}, known: map[against]bool{}}
 	for i := range list {
 		b.box = b.box.Union(list[i].Bounds())
+	}
+	for i := range list {
+		b.thick = append(b.thick, list[i].thickness())
 	}
 	each(ctx, len(list), func(i int) {
 		var near []*Piece
@@ -54,7 +66,7 @@ func newBlocking(ctx context.Context, list []Piece) *blocking {
 				near = append(near, &list[k])
 			}
 		}
-		b.ways[i] = waysOf(&list[i], near)
+		b.ways[i], b.given[i] = waysOf(&list[i], near)
 	})
 	for i := range list {
 		for k := range b.ways[i] {
@@ -112,26 +124,59 @@ func (b *blocking) stands(i, k int, way geom.Vec3) bool {
 	if b.pieces[i].Size() > b.pieces[k].Size() {
 		i, k, way = k, i, way.Mul(-1)
 	}
-	depth, fine := b.depth(i, k), tolerance*b.pieces[i].Size()
-	box := b.pieces[i].Bounds().Size()
-	if depth > 0.2*min(box[0], box[1], box[2]) { // it goes through solid matter, and shrunk so far nothing would be left
-		return b.digs(i, k, way, depth+fine)
+	key := against{i, k, way}
+	b.mu.Lock()
+	out, ok := b.known[key]
+	b.mu.Unlock()
+	if ok {
+		return out
 	}
-	return Stops(b.smaller(i, fine+depth*1.01), b.pieces[k].Solid, way)
+	depth, fine := b.depth(i, k), tolerance*b.pieces[i].Size()
+	if depth+fine > 0.3*b.thick[i] { // it goes through solid matter, and shrunk so far nothing would be left
+		out = b.digs(i, k, way, fine)
+	} else {
+		out = Stops(b.smaller(i, fine+depth*1.01), b.pieces[k].Solid, way)
+	}
+	b.mu.Lock()
+	b.known[key] = out
+	b.mu.Unlock()
+	return out
 }
 
-// digs reports whether a piece comes deeper than a limit into another one on its way out of it.
-func (b *blocking) digs(i, k int, way geom.Vec3, limit float64) bool {
+// digs reports whether a piece comes into matter of another one on its way out of it, where it does not lie at rest: what goes through
+// solid matter has its own hole there. Corners and middles of faces of both are looked at, so many of them.
+func (b *blocking) digs(i, k int, way geom.Vec3, fine float64) bool {
 	x, y := &b.pieces[i], &b.pieces[k]
-	far := x.Size() + y.Size()
-	const looks = 96
-	for n := range looks {
-		m := geom.Translation(way.Mul(far * math.Pow(float64(n)/looks, 1.5)))
-		if _, deep := overlap(y.Solid, x.Solid, m, limit, closely); deep {
-			return true
+	_, to := extent(y.Bounds(), way)
+	from, _ := extent(x.Bounds(), way)
+	near := func(s *Solid, p geom.Vec3) bool { _, _, near := s.to(p, fine); return near }
+	deep := func(s *Solid, p geom.Vec3) bool { return s.Holds(p) && !near(s, p) }
+	rest := func(p geom.Vec3) bool { return x.Holds(p) || near(x.Solid, p) } // in its hole
+	const looks = 24
+	for n := 1; n <= looks; n++ {
+		move := way.Mul((to - from) * float64(n) / looks)
+		for _, p := range x.some() {
+			if q := p.Add(move); deep(y.Solid, q) && !rest(q) {
+				return true
+			}
+		}
+		for _, p := range y.some() {
+			if deep(x.Solid, p.Sub(move)) && !rest(p) {
+				return true
+			}
 		}
 	}
 	return false
+}
+
+// some are points of a surface: the middles of faces, evenly among them.
+func (s *Solid) some() (out []geom.Vec3) {
+	const many = 160
+	for k := 0; k < len(s.triangles); k += max(1, len(s.triangles)/many) {
+		t := &s.triangles[k]
+		out = append(out, t[0].Add(t[1]).Add(t[2]).Mul(1.0/3))
+	}
+	return out
 }
 
 // depth is how deep two pieces lie in each other at rest, metres.

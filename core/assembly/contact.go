@@ -18,6 +18,9 @@ type Piece struct {
 // smaller one: meshes of round things have corners.
 const tolerance = 1.5e-3
 
+// thorough is how much of a contact is looked at: all of it, but where two meshes of very many triangles lie on each other.
+const thorough = 500_000
+
 // alongside are two ways that are one: they are nearer to each other than this, radians.
 const alongside = 0.02
 
@@ -55,8 +58,8 @@ func (w ways) find(v geom.Vec3) int {
 
 // waysOf are the directions in which a piece may leave: the axes of the room, its own, and those that its contacts with others let it
 // go along: normals of contacts lie across the axis of a hole or of a pin, and their mean leads away from what it lies on.
-func waysOf(p *Piece, near []*Piece) ways {
-	var out ways
+// The latter are told by themselves, too.
+func waysOf(p *Piece, near []*Piece) (out, given ways) {
 	for _, v := range []geom.Vec3{{0, 1, 0}, {1, 0, 0}, {0, 0, 1}} {
 		out.add(v)
 	}
@@ -65,33 +68,49 @@ func waysOf(p *Piece, near []*Piece) ways {
 	}
 	var spread [3][3]float64
 	var mean geom.Vec3
+	area := 0.0
 	for _, q := range near {
-		pairs(p.Solid, q.Solid, geom.Identity, tolerance*min(p.Size(), q.Size()), func(_, _ int, u, t *triangle) bool {
+		pairsOf(p.Solid, q.Solid, geom.Identity, tolerance*min(p.Size(), q.Size()), thorough, func(_, _ int, u, t *triangle) bool {
 			n := u[1].Sub(u[0]).Cross(u[2].Sub(u[0]))
 			m := t[1].Sub(t[0]).Cross(t[2].Sub(t[0]))
 			if n.Len() == 0 || m.Len() == 0 || n.Unit().Dot(m.Unit()) > -0.95 { // they do not lie on each other
 				return false
 			}
-			area := min(n.Len(), m.Len())
+			face := min(n.Len(), m.Len())
 			n = n.Unit()
-			mean = mean.Sub(n.Mul(area))
+			mean, area = mean.Sub(n.Mul(face)), area+face
 			for i := range 3 {
 				for k := range 3 {
-					spread[i][k] += area * n[i] * n[k]
+					spread[i][k] += face * n[i] * n[k]
 				}
 			}
 			return false
 		})
 	}
-	if mean != (geom.Vec3{}) {
-		values, axes := geom.Eigen(spread)
-		if values[0] < 0.05*values[2] { // along a pin or a groove
-			out.add(axes[0])
-		}
-		if values[1] < 0.05*values[2] { // off a face
-			out.add(axes[2])
-		}
-		out.add(mean)
+	if area == 0 {
+		return out, nil
 	}
-	return out
+	values, axes := geom.Eigen(spread)
+	if values[0] < 0.05*values[2] { // along a pin or a groove
+		out.add(axes[0])
+		if values[1] > 0.2*values[2] {
+			given.add(axes[0])
+		}
+	}
+	if values[1] < 0.05*values[2] { // off a face
+		out.add(axes[2])
+	}
+	if mean.Len() < 0.3*area {
+		return out, given
+	}
+	off := mean.Unit()
+	for _, v := range out { // nearly along an axis means along it
+		if v.Dot(off) > 0.94 {
+			off = v
+		}
+	}
+	if out.add(off); mean.Len() > 0.6*area {
+		given = append(given, off)
+	}
+	return out, given
 }

@@ -73,6 +73,11 @@ func Nearer(a, b *Solid, m geom.Mat4, distance float64) bool {
 // pairs tells the triangles of two solids whose boxes are as near as a distance, the second ones in the frame of the first, until
 // one ends it, or enough have been tried. At 0 what lies in one plane is left out: it passes through nothing.
 func pairs(a, b *Solid, m geom.Mat4, distance float64, tell func(p, q int, u, t *triangle) bool) bool {
+	return pairsOf(a, b, m, distance, enough, tell)
+}
+
+// pairsOf does so, and tries as many as it is told.
+func pairsOf(a, b *Solid, m geom.Mat4, distance float64, enough int, tell func(p, q int, u, t *triangle) bool) bool {
 	v := visitor{m: m, least: distance, left: enough}
 	if distance == 0 {
 		v.least = -1e-6 * math.Min(a.Size(), b.Size())

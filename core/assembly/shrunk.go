@@ -7,6 +7,19 @@ import (
 	"perigyre/core/geom"
 )
 
+// thickness is about how thick the walls of a solid are, metres: twice its volume over its surface, which it is of a plate.
+func (s *Solid) thickness() float64 {
+	origin, volume, area := s.Bounds().Centre(), 0.0, 0.0
+	for _, t := range s.triangles {
+		volume += t[0].Sub(origin).Dot(t[1].Sub(origin).Cross(t[2].Sub(origin))) / 6
+		area += t[1].Sub(t[0]).Cross(t[2].Sub(t[0])).Len() / 2
+	}
+	if area == 0 {
+		return 0
+	}
+	return 2 * math.Abs(volume) / area
+}
+
 // Shrunk returns the surface with each of its faces a distance further in: corners go back along the mean of the normals of their
 // faces, weighted by angle (Thürmer and Wüthrich, Computing Vertex Normals from Polygonal Facets, 1998), so far that their faces do.
 // What is thinner than twice that turns inside out, and stays where it is but for as much.
@@ -54,7 +67,7 @@ func (s *Solid) Shrunk(by float64) *Solid {
 		}
 		moved[p] = p.Sub(n.Mul(by / max(least, 0.3)))
 	}
-	out := &Solid{triangles: slices.Clone(s.triangles)}
+	out := &Solid{triangles: slices.Clone(s.triangles), nodes: slices.Clone(s.nodes)}
 	for k := range out.triangles {
 		for c, p := range out.triangles[k] {
 			if q, ok := moved[p]; ok {
@@ -62,6 +75,22 @@ func (s *Solid) Shrunk(by float64) *Solid {
 			}
 		}
 	}
-	out.finish()
+	for k := len(out.nodes) - 1; k >= 0; k-- { // the same tree, with other boxes
+		n := &out.nodes[k]
+		if n.right != 0 {
+			n.box = out.nodes[k+1].box.Union(out.nodes[n.right].box)
+			continue
+		}
+		n.box = out.triangles[n.first].box()
+		for i := n.first + 1; i < n.last; i++ {
+			n.box = n.box.Union(out.triangles[i].box())
+		}
+		n.corners = slices.Clone(n.corners)
+		for i, p := range n.corners {
+			if q, ok := moved[p]; ok {
+				n.corners[i] = q
+			}
+		}
+	}
 	return out
 }

@@ -86,9 +86,12 @@ func (s *Solid) finish() {
 func (t *triangle) middle(axis int) float64 { return t[0][axis] + t[1][axis] + t[2][axis] }
 
 func (s *Solid) build(first, last int) {
-	at, box := len(s.nodes), geom.EmptyBox()
-	for _, t := range s.triangles[first:last] {
-		box = box.With(t[0]).With(t[1]).With(t[2])
+	at, box := len(s.nodes), s.triangles[first].box()
+	for i := first + 1; i < last; i++ {
+		b := s.triangles[i].box()
+		for k := range 3 {
+			box.Min[k], box.Max[k] = min(box.Min[k], b.Min[k]), max(box.Max[k], b.Max[k])
+		}
 	}
 	s.nodes = append(s.nodes, node{box: box, first: first, last: last})
 	if last-first <= leaf {

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/sourcegraph/conc/iter"
+
 	"perigyre/core/assembly"
 	"perigyre/core/framing"
 	"perigyre/core/geom"
@@ -102,22 +104,36 @@ type finder struct {
 
 // units are the parts of a group that are seen, each with all in it.
 func (f *finder) units(group int) (out []unit, err error) {
+	var surfaces []surface
 	for _, i := range f.e.Index.Children(group) {
-		u, err := f.unit(i)
+		u, s, err := f.unit(i)
 		if err != nil {
 			return nil, err
 		}
-		if u.Solid.Empty() {
+		if len(s.faces) == 0 {
 			continue
 		}
-		if out = append(out, u); len(out) > maxPieces {
+		if out, surfaces = append(out, u), append(surfaces, s); len(out) > maxPieces {
 			return nil, fmt.Errorf("more than %d parts are not taken apart at once; put them into groups", maxPieces)
 		}
+	}
+	solids := iter.Map(surfaces, func(s *surface) *assembly.Solid {
+		return assembly.NewSolid(s.points, s.faces, geom.Vec3{1, 1, 1})
+	})
+	for k := range out {
+		out[k].Solid = solids[k]
 	}
 	return out, nil
 }
 
-func (f *finder) unit(i int) (unit, error) {
+// surface is what a unit looks like in the room.
+type surface struct {
+	points []geom.Vec3
+	faces  []uint32
+}
+
+// unit is a part with all in it, without its tree, and its surface.
+func (f *finder) unit(i int) (unit, surface, error) {
 	e := f.e
 	var points []geom.Vec3
 	var faces []uint32
@@ -130,10 +146,10 @@ func (f *finder) unit(i int) (unit, error) {
 		}
 		list, of, err := f.g.Surface(p)
 		if err != nil {
-			return unit{}, err
+			return unit{}, surface{}, err
 		}
 		if f.left -= len(of) / 3; f.left < 0 {
-			return unit{}, fmt.Errorf("more than %d triangles are not taken apart at once", maxTriangles)
+			return unit{}, surface{}, fmt.Errorf("more than %d triangles are not taken apart at once", maxTriangles)
 		}
 		n := uint32(len(points))
 		at := e.AtRest(k)
@@ -166,7 +182,7 @@ func (f *finder) unit(i int) (unit, error) {
 	if len(alike) > 0 {
 		word = fmt.Sprintf("%s %.4g", strings.Join(alike, ";"), size.Len())
 	}
-	return unit{assembly.Piece{Solid: assembly.NewSolid(points, faces, geom.Vec3{1, 1, 1}), Turn: turn, Alike: word}, i}, nil
+	return unit{assembly.Piece{Turn: turn, Alike: word}, i}, surface{points, faces}, nil
 }
 
 // plan takes units apart, and returns the steps with the box of all that they need.
