@@ -1,17 +1,42 @@
 import { Document, NodeIO } from "@gltf-transform/core";
 
-/** A lopsided bracket of two boxes with a red and a blue material, as GLB made by another program's library. */
-export async function bracket(): Promise<Buffer> {
+type Triple = [number, number, number];
+
+/** A box by its name, size, middle and colour; one without a name is of the part before it. */
+type Box = [name: string, size: Triple, at: Triple, color: [number, number, number, number]];
+
+/** A lopsided bracket of two boxes with a red and a blue material. */
+export const bracket = (): Promise<Buffer> =>
+  boxes("Bracket", [
+    ["Foot", [0.12, 0.02, 0.05], [0, 0.01, 0], [0.8, 0.05, 0.05, 1]],
+    ["Arm", [0.02, 0.1, 0.05], [0.05, 0.07, 0], [0.05, 0.1, 0.8, 1]],
+  ]);
+
+/** A crate with two ingots in it, alike, under a lid that two pegs hold. */
+export const crate = (): Promise<Buffer> => {
+  const [wood, gold, iron] = [[0.5, 0.3, 0.15, 1], [0.8, 0.6, 0.2, 1], [0.3, 0.3, 0.32, 1]] as Box[3][];
+  return boxes("Crate", [
+    ["Tray", [0.2, 0.01, 0.12], [0, 0.005, 0], wood!],
+    ["", [0.01, 0.07, 0.12], [-0.095, 0.045, 0], wood!],
+    ["", [0.01, 0.07, 0.12], [0.095, 0.045, 0], wood!],
+    ["", [0.18, 0.07, 0.01], [0, 0.045, -0.055], wood!],
+    ["", [0.18, 0.07, 0.01], [0, 0.045, 0.055], wood!],
+    ["Ingot left", [0.06, 0.04, 0.06], [-0.045, 0.03, 0], gold!],
+    ["Ingot right", [0.06, 0.04, 0.06], [0.045, 0.03, 0], gold!],
+    ["Lid", [0.2, 0.01, 0.12], [0, 0.085, 0], wood!],
+    ["Peg left", [0.02, 0.01, 0.02], [-0.08, 0.095, 0], iron!],
+    ["Peg right", [0.02, 0.01, 0.02], [0.08, 0.095, 0], iron!],
+  ]);
+};
+
+/** An assembly of boxes, as GLB made by another program's library. */
+async function boxes(whole: string, list: Box[]): Promise<Buffer> {
   const d = new Document();
   const buffer = d.createBuffer();
   const scene = d.createScene();
-  const top = d.createNode("Bracket");
+  const top = d.createNode(whole);
   scene.addChild(top);
-  const boxes: [string, [number, number, number], [number, number, number], [number, number, number, number]][] = [
-    ["Foot", [0.12, 0.02, 0.05], [0, 0.01, 0], [0.8, 0.05, 0.05, 1]],
-    ["Arm", [0.02, 0.1, 0.05], [0.05, 0.07, 0], [0.05, 0.1, 0.8, 1]],
-  ];
-  for (const [name, size, at, color] of boxes) {
+  for (const [name, size, at, color] of list) {
     const position = new Float32Array(24 * 3);
     const index: number[] = [];
     let n = 0;
@@ -27,16 +52,16 @@ export async function bracket(): Promise<Buffer> {
         index.push(...(sign > 0 ? [0, 1, 3, 0, 3, 2] : [0, 3, 1, 0, 2, 3]).map((k) => n + k));
         n += 4;
       }
-    const mesh = d
-      .createMesh(name)
-      .addPrimitive(
-        d
-          .createPrimitive()
-          .setAttribute("POSITION", d.createAccessor().setType("VEC3").setArray(position).setBuffer(buffer))
-          .setIndices(d.createAccessor().setType("SCALAR").setArray(new Uint16Array(index)).setBuffer(buffer))
-          .setMaterial(d.createMaterial(name).setBaseColorFactor(color).setRoughnessFactor(0.6).setMetallicFactor(0)),
-      );
-    top.addChild(d.createNode(name).setMesh(mesh).setTranslation(at));
+    const last = top.listChildren().at(-1);
+    const off = name ? [0, 0, 0] : at.map((v, k) => v - last!.getTranslation()[k]!);
+    for (let k = 0; k < position.length; k++) position[k]! += off[k % 3]!;
+    const faces = d
+      .createPrimitive()
+      .setAttribute("POSITION", d.createAccessor().setType("VEC3").setArray(position).setBuffer(buffer))
+      .setIndices(d.createAccessor().setType("SCALAR").setArray(new Uint16Array(index)).setBuffer(buffer))
+      .setMaterial(d.createMaterial(name).setBaseColorFactor(color).setRoughnessFactor(0.6).setMetallicFactor(0));
+    if (!name) last!.getMesh()!.addPrimitive(faces);
+    else top.addChild(d.createNode(name).setMesh(d.createMesh(name).addPrimitive(faces)).setTranslation(at));
   }
   return Buffer.from(await new NodeIO().writeBinary(d));
 }

@@ -5,7 +5,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"slices"
 	"strings"
 
 	"github.com/sourcegraph/conc/iter"
@@ -137,8 +136,6 @@ func (f *finder) unit(i int) (unit, surface, error) {
 	e := f.e
 	var points []geom.Vec3
 	var faces []uint32
-	var alike []string
-	own, _ := e.AtRest(i).Inverse()
 	for k := range e.Shot.Parts {
 		p := &e.Shot.Parts[k]
 		if !e.Index.Within(k, i) || f.hidden[k] || p.Kind == shot.Floor || p.Kind == shot.Cutter || p.Mesh == nil && p.Shaped() == nil {
@@ -164,25 +161,26 @@ func (f *finder) unit(i int) (unit, surface, error) {
 			}
 			faces = append(faces, a, b, c)
 		}
-		what := ""
-		if p.Mesh != nil {
-			what = fmt.Sprint(p.Mesh.Asset, p.Mesh.Mesh)
-		} else {
-			what = p.Shaped().Key()
-		}
-		var place strings.Builder
-		for _, v := range own.Mul(at) {
-			fmt.Fprintf(&place, " %.4g", math.Round(v*1e4)/1e4+0)
-		}
-		alike = append(alike, what+place.String())
 	}
-	_, turn, size, _ := e.AtRest(i).Decompose()
-	slices.Sort(alike)
-	word := ""
-	if len(alike) > 0 {
-		word = fmt.Sprintf("%s %.4g", strings.Join(alike, ";"), size.Len())
+	_, turn, _, _ := e.AtRest(i).Decompose()
+	return unit{assembly.Piece{Turn: turn, Alike: measures(points, faces, turn)}, i}, surface{points, faces}, nil
+}
+
+// measures are words that equal surfaces share wherever they stand, and whichever meshes they are of: how many triangles, how large
+// along their own axes, their area and their volume.
+func measures(points []geom.Vec3, faces []uint32, turn geom.Quat) string {
+	box, area, volume := geom.EmptyBox(), 0.0, 0.0
+	back := turn.Inverse()
+	for _, p := range points {
+		box = box.With(back.Rotate(p))
 	}
-	return unit{assembly.Piece{Turn: turn, Alike: word}, i}, surface{points, faces}, nil
+	for t := 0; t+2 < len(faces); t += 3 {
+		a, b, c := points[faces[t]].Sub(points[0]), points[faces[t+1]].Sub(points[0]), points[faces[t+2]].Sub(points[0])
+		area += b.Sub(a).Cross(c.Sub(a)).Len()
+		volume += a.Dot(b.Cross(c))
+	}
+	size := box.Size()
+	return fmt.Sprintf("%d %.3g %.3g %.3g %.3g %.3g", len(faces), size[0], size[1], size[2], area, volume)
 }
 
 // plan takes units apart, and returns the steps with the box of all that they need.
@@ -224,7 +222,7 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 		out.Stays = id(p.Stays)
 	}
 	for _, s := range p.Steps {
-		one := move.ApartStep{By: s.By}
+		one := move.ApartStep{By: rounded(s.By)}
 		for _, l := range s.Pieces {
 			way := l.Way
 			if up := f.e.Index.Parent(list[l.Piece].part); up >= 0 {
@@ -246,6 +244,12 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 		out.Left = append(out.Left, l)
 	}
 	return append(steps, inner...), reach, nil
+}
+
+// rounded is a distance of three digits, and not less.
+func rounded(v float64) float64 {
+	unit := math.Pow(10, math.Floor(math.Log10(v))-2)
+	return math.Ceil(v/unit-1e-9) * unit
 }
 
 // words say what is left together.

@@ -236,17 +236,27 @@ export function useKeys() {
       if (/^(INPUT|TEXTAREA|SELECT)$/.test(el.tagName) || el.isContentEditable) return;
       if (el.closest('[role="menu"],[role="listbox"],[role="dialog"]')) return;
       // Space plays, but for a control that the keyboard has come to, which it presses.
-      if (e.key === " " && el.matches(":focus-visible") && el.closest("button,[role=switch]")) return;
+      // (:focus-visible does not tell: by the time that a key is heard of, it holds of what was clicked, too.)
+      if (e.key === " " && byKeyboard && el.closest("button,[role=switch]")) return;
       const c = list.find((c) => c.match?.(e));
       if (!c) return;
       e.preventDefault();
       e.stopPropagation();
       c.run();
     };
+    let [last, byKeyboard] = ["pointer", false]; // what was used last, and what brought the focus to where it is
+    const used = (e: Event) => (last = e.type);
+    const came = () => (byKeyboard = last === "keydown");
+    addEventListener("pointerdown", used, true);
+    addEventListener("keydown", used, true);
+    addEventListener("focusin", came, true);
     const early = (e: KeyboardEvent) => e.key === " " && press(e); // before a button that was clicked takes it
     addEventListener("keydown", early, true);
     addEventListener("keydown", press);
     return () => {
+      removeEventListener("pointerdown", used, true);
+      removeEventListener("keydown", used, true);
+      removeEventListener("focusin", came, true);
       removeEventListener("keydown", early, true);
       removeEventListener("keydown", press);
     };

@@ -182,32 +182,22 @@ function Suiting({ part, shot }: { part: Part; shot: ShotReply }) {
     <>
       <p className="px-2 pt-1 text-[11px] text-quiet">Moves</p>
       {kinds
-        .filter((k) => suiting.kinds.includes(k.kind))
+        .filter((k) => suiting.kinds.includes(k.kind) || (k.kind === "take apart" && part.kind === "group"))
         .map((k) => (
           <MenuItem key={k.kind}>
             <button
               type="button"
               className={itemClass + " w-full"}
-              onClick={() => void edit(...parts.map((id) => ({ addMove: { part: id, kind: k.kind } })))}
+              onClick={() =>
+                void (k.kind === "take apart"
+                  ? takeApart(shot, part.id, edit)
+                  : edit(...parts.map((id) => ({ addMove: { part: id, kind: k.kind } }))))
+              }
             >
               {k.name} <span className="ml-auto pl-4 text-[11px] text-quiet">{k.note}</span>
             </button>
           </MenuItem>
         ))}
-      {part.kind === "group" && (
-        <MenuItem>
-          <button
-            type="button"
-            className={itemClass + " w-full"}
-            onClick={() => void takeApart(shot, part.id, edit)}
-          >
-            take apart{" "}
-            <span className="ml-auto pl-4 text-[11px] text-quiet">
-              {kinds.find((k) => k.kind === "take apart")?.note}
-            </span>
-          </button>
-        </MenuItem>
-      )}
       {suiting.combinations.length > 0 && (
         <p className="mt-1 border-t border-line px-2 pt-1.5 text-[11px] text-quiet">Combinations</p>
       )}

@@ -21,12 +21,19 @@ const ways: [string, Triple][] = [
   ["to the back", [0, 0, -1]],
 ];
 
-/** How a part's parent lies in the room. */
-function frameOf(t: Told, part: string): THREE.Quaternion {
-  const up = t.shot.document.parts.find((p) => p.id === part)?.parent;
-  const m = up ? placeOf(up) : undefined;
+/** How a part's parent lies in the room: at rest, or on the frame of the playhead. */
+function frameOf(t: Told, part: string, now = false): THREE.Quaternion {
+  const parts = t.shot.document.parts;
+  let up = parts.find((p) => p.id === part)?.parent;
   const q = new THREE.Quaternion();
-  m?.decompose(new THREE.Vector3(), q, new THREE.Vector3());
+  if (now) {
+    if (up) placeOf(up)?.decompose(new THREE.Vector3(), q, new THREE.Vector3());
+    return q;
+  }
+  for (let p = parts.find((o) => o.id === up); p; p = parts.find((o) => o.id === up)) {
+    q.premultiply(new THREE.Quaternion(...p.rest.rotation));
+    up = p.parent;
+  }
   return q;
 }
 
@@ -69,7 +76,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
               .join(", "),
     };
   };
-  const turn = (k: number, room: Triple) =>
+  const turn = (k: number, room: Triple, seen = false) =>
     put((now) =>
       now.map((s, n) =>
         n !== k
@@ -79,7 +86,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
               parts: s.parts.map((p) => ({
                 ...p,
                 way: new THREE.Vector3(...room)
-                  .applyQuaternion(frameOf(t, p.part).invert())
+                  .applyQuaternion(frameOf(t, p.part, seen).invert())
                   .normalize()
                   .toArray(),
               })),
@@ -178,7 +185,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
                   <PickButton
                     label={`Way of step ${k + 1}`}
                     picks="axis"
-                    then={(hit) => turn(k, hit.normal.toArray())}
+                    then={(hit) => turn(k, hit.normal.toArray(), true)}
                   />{" "}
                   by{" "}
                   <Num
