@@ -125,7 +125,8 @@ func carry(s *shot.Shot, newID func() string) {
 
 // WindUp drives the gear set: the ring is held, the sun is wound, and the shot closes on the shortest loop in which sun,
 // carried planets and rotor all come round. The carrier makes 2 turns for 9 of the sun (16 to 72), a planet 28 for 45 of it
-// in the carrier (56 / 72 x 16 / 20): 45 turns are the fewest after which all stand as they stood.
+// in the carrier (56 / 72 x 16 / 20): 45 turns are the fewest after which all stand as they stood, and by the symmetry of even numbers
+// of teeth half as many after which all look as they looked.
 func WindUp(s *shot.Shot, newID func() string) error {
 	carry(s, newID)
 	return Play(s, "wind-up", newID)

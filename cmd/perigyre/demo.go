@@ -66,6 +66,13 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) (string
 	if err := st.Change(mark.Shot, &edit.AddPart{Part: demo.Word(store.NewID())}, &demo.Motion{Move: demo.Arriving}, &edit.UseRig{Rig: "three lights"}, &demo.Flown{}); err != nil {
 		return "", err
 	}
+	apart, err := st.Duplicate(got.Shot)
+	if err != nil {
+		return "", err
+	}
+	if err := st.Change(apart, &demo.TakenApart{}); err != nil {
+		return "", err
+	}
 	four, err := st.Duplicate(got.Shot)
 	if err != nil {
 		return "", err
