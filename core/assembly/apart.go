@@ -62,7 +62,7 @@ func TakeApart(ctx context.Context, list []Piece, gap float64, stays int, share 
 	if err := ctx.Err(); err != nil {
 		return Plan{}, err
 	}
-	b.arrange(out.Steps, gap)
+	Arrange(list, out.Steps, gap)
 	share(1)
 	return out, nil
 }
@@ -245,18 +245,18 @@ func (p *planner) stuck(i int, there func(k int) bool) Stuck {
 	return out
 }
 
-// arrange gives each step the shortest distance that leaves a gap to what is near its way, where that will be: from the last step to the
+// Arrange gives each step the shortest distance that leaves a gap to what is near its way, where that will be: from the last step to the
 // first, since what leaves first goes furthest. Boxes that hold all of a piece's later way stand for it.
-func (b *blocking) arrange(steps []Step, gap float64) {
-	hull := make([]geom.Box, len(b.pieces)) // over all that is later
+func Arrange(list []Piece, steps []Step, gap float64) {
+	hull := make([]geom.Box, len(list)) // over all that is later
 	for i := range hull {
-		hull[i] = b.pieces[i].Bounds()
-		if l := b.pieces[i].Later; l != (geom.Box{}) {
+		hull[i] = list[i].Bounds()
+		if l := list[i].Later; l != (geom.Box{}) {
 			hull[i] = hull[i].Union(l)
 		}
 	}
-	gone := make([][]int, len(b.pieces)) // the steps by which each has left
-	left := make([][][]int, len(steps))  // the same before each step
+	gone := make([][]int, len(list))    // the steps by which each has left
+	left := make([][][]int, len(steps)) // the same before each step
 	for k := range steps {
 		left[k] = slices.Clone(gone)
 		for _, l := range steps[k].Pieces {
@@ -265,6 +265,7 @@ func (b *blocking) arrange(steps []Step, gap float64) {
 	}
 	for k := len(steps) - 1; k >= 0; k-- {
 		s := &steps[k]
+		s.By = 0
 		mine := func(i int) bool {
 			return slices.ContainsFunc(s.Pieces, func(l Leaving) bool { return l.Piece == i })
 		}
@@ -273,7 +274,7 @@ func (b *blocking) arrange(steps []Step, gap float64) {
 			up := l.Way.Cross(side)
 			from, _ := extent(hull[l.Piece], l.Way)
 			by := gap
-			for i := range b.pieces {
+			for i := range list {
 				with := slices.Equal(left[k][i], left[k][l.Piece]) // else the step that parted them has cleared its whole way
 				if mine(i) || !with || !overlaps(hull[i], hull[l.Piece], side, gap/2) || !overlaps(hull[i], hull[l.Piece], up, gap/2) {
 					continue

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/sourcegraph/conc/iter"
@@ -183,39 +184,60 @@ func measures(points []geom.Vec3, faces []uint32, turn geom.Quat) string {
 	return fmt.Sprintf("%d %.3g %.3g %.3g %.3g %.3g", len(faces), size[0], size[1], size[2], area, volume)
 }
 
-// plan takes units apart, and returns the steps with the box of all that they need.
+// plan takes units apart, and returns the steps with the box of all that they need. Where groups are to be opened, they are once they
+// have left; those that only leave as one, or do not leave at all, are opened together, each part of them by itself.
 func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (steps []move.ApartStep, reach geom.Box, err error) {
-	reach = geom.EmptyBox()
-	var inner []move.ApartStep
 	pieces := make([]assembly.Piece, len(list))
 	stays := -1
 	for k := range list {
 		pieces[k] = list[k].Piece
-		reach = reach.Union(list[k].Bounds())
 		if f.e.Shot.Parts[list[k].part].ID == w.Stays {
 			stays = k
 		}
-		if !w.Deep {
-			continue
-		}
-		more, err := f.units(list[k].part)
-		if err != nil {
-			return nil, reach, err
-		}
-		if len(more) < 2 {
-			continue
-		}
-		inside := w
-		inside.Stays = ""
-		got, room, err := f.plan(more, inside, &Plan{}, func(float64) {})
-		if err != nil {
-			return nil, reach, err
-		}
-		inner, pieces[k].Later = append(inner, got...), room
 	}
 	p, err := assembly.TakeApart(f.ctx, pieces, w.Gap, stays, share)
 	if err != nil {
 		return nil, reach, err
+	}
+	var inner []move.ApartStep
+	if w.Deep {
+		freed := map[int]bool{}
+		for _, set := range apart(p, len(list)) {
+			var more []unit
+			for _, k := range set {
+				units, err := f.units(list[k].part)
+				if err != nil {
+					return nil, reach, err
+				}
+				if len(units) < 2 {
+					units = list[k : k+1]
+				}
+				more = append(more, units...)
+			}
+			if len(more) == len(set) || len(more) < 2 {
+				continue
+			}
+			inside, below := w, Plan{Left: []Left{}}
+			inside.Stays = ""
+			got, room, err := f.plan(more, inside, &below, func(float64) {})
+			if err != nil {
+				return nil, reach, err
+			}
+			inner = append(inner, got...)
+			for _, k := range set {
+				pieces[k].Later, freed[k] = room, true
+			}
+			out.Left = append(out.Left, below.Left...)
+		}
+		p.Stuck = slices.DeleteFunc(p.Stuck, func(s assembly.Stuck) bool { return freed[s.Piece] })
+		assembly.Arrange(pieces, p.Steps, w.Gap)
+	}
+	reach = geom.EmptyBox()
+	for k := range pieces {
+		reach = reach.Union(pieces[k].Bounds())
+		if pieces[k].Later != (geom.Box{}) {
+			reach = reach.Union(pieces[k].Later)
+		}
 	}
 	id := func(k int) string { return f.e.Shot.Parts[list[k].part].ID }
 	if p.Stays >= 0 {
@@ -232,7 +254,10 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 			}
 			one.Parts = append(one.Parts, move.ApartPart{Part: id(l.Piece), Way: way})
 			b := list[l.Piece].Bounds()
-			reach = reach.Union(geom.Box{Min: b.Min.Add(l.Way.Mul(s.By)), Max: b.Max.Add(l.Way.Mul(s.By))})
+			if later := pieces[l.Piece].Later; later != (geom.Box{}) {
+				b = b.Union(later)
+			}
+			reach = reach.Union(geom.Box{Min: b.Min.Add(l.Way.Mul(one.By)), Max: b.Max.Add(l.Way.Mul(one.By))})
 		}
 		steps = append(steps, one)
 	}
@@ -244,6 +269,43 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 		out.Left = append(out.Left, l)
 	}
 	return append(steps, inner...), reach, nil
+}
+
+// apart are the sets of pieces that a plan leaves together: those that leave as one and cannot be parted, what stays with what cannot
+// leave it, and every other piece by itself.
+func apart(p assembly.Plan, n int) (out [][]int) {
+	stuck := map[int]bool{}
+	for _, s := range p.Stuck {
+		stuck[s.Piece] = true
+	}
+	with := map[int]bool{}
+	for _, s := range p.Steps {
+		if !slices.ContainsFunc(s.Pieces, func(l assembly.Leaving) bool { return stuck[l.Piece] }) {
+			continue
+		}
+		var set []int
+		for _, l := range s.Pieces {
+			if !with[l.Piece] {
+				set, with[l.Piece] = append(set, l.Piece), true
+			}
+		}
+		out = append(out, set)
+	}
+	var rest []int
+	for k := range n {
+		if stuck[k] && !with[k] {
+			rest, with[k] = append(rest, k), true
+		}
+	}
+	if len(rest) > 0 && p.Stays >= 0 && !with[p.Stays] {
+		out, with[p.Stays] = append(out, append(rest, p.Stays)), true
+	}
+	for k := range n {
+		if !with[k] {
+			out = append(out, []int{k})
+		}
+	}
+	return out
 }
 
 // rounded is a distance of three digits, and not less.
