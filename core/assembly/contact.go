@@ -19,7 +19,7 @@ type Piece struct {
 const tolerance = 1.5e-3
 
 // thorough is how much of a contact is looked at: all of it, but where two meshes of very many triangles lie on each other.
-const thorough = 500_000
+const thorough = 150_000
 
 // alongside are two ways that are one: they are nearer to each other than this, radians.
 const alongside = 0.02

@@ -29,11 +29,14 @@ func Stops(a, b *Solid, way geom.Vec3) bool {
 		}
 		switch {
 		case x.right == 0 && y.right == 0:
+			var others [leaf]triangle
+			for k := y.first; k < y.last; k++ {
+				others[k-y.first] = s.seen(&b.triangles[k])
+			}
 			for i := x.first; i < x.last; i++ {
 				t := s.seen(&a.triangles[i])
-				for k := y.first; k < y.last; k++ {
-					u := s.seen(&b.triangles[k])
-					if s.ahead(&t, &u) {
+				for k := range others[:y.last-y.first] {
+					if s.ahead(&t, &others[k]) {
 						return true
 					}
 				}
