@@ -109,6 +109,7 @@ func edits(base *shot.Shot) map[string][]Change {
 		"useRig":         {&UseRig{Rig: "tent"}, &UseRig{Rig: "low sun", Bind: "cam"}, &UseRig{Rig: "window left", Bind: "p1"}},
 		"keepRig":        {&KeepRig{Name: "Mine"}},
 		"removeRig":      {&RemoveRig{Name: "kept"}},
+		"addCutter":      {&AddCutter{}, &AddCutter{Of: "p1"}, &AddCutter{Of: "p1", Opens: true, ID: "n"}},
 		"addCamera":      {&AddCamera{}, &AddCamera{From: &View{geom.Vec3{1, 2, 3}, geom.NoTurn}}},
 		"accept":         {&Accept{Accepted: shot.Accepted{Kind: "margin", Parts: []string{"p1"}, Value: 3, Reason: "it is cropped"}}, &Accept{Accepted: shot.Accepted{Kind: "margin", Parts: []string{"p1"}, Value: 4, Reason: "so"}}},
 		"aimAt":          {&AimAt{Part: "cam", At: "p1c"}, &AimAt{Part: "cam", Point: &geom.Vec3{3, 0, 1}}},

@@ -37,6 +37,9 @@ export type Edit =
       addCopies: AddCopiesEdit;
     }
   | {
+      addCutter: AddCutterEdit;
+    }
+  | {
       addFinish: AddFinishEdit;
     }
   | {
@@ -1137,6 +1140,11 @@ export interface EditView {
 }
 export interface AddCopiesEdit {
   of: string;
+  id?: string;
+}
+export interface AddCutterEdit {
+  of?: string;
+  opens?: boolean;
   id?: string;
 }
 export interface AddFinishEdit {

@@ -57,6 +57,11 @@ export function additions(kinds: Kinds, chosen: string[]): { name: string; of: s
         ]
       : []),
     {
+      name: chosen.length === 1 ? "cutter of what is selected" : "cutter",
+      of: "Others",
+      edit: () => ({ addCutter: { of: chosen.length === 1 ? chosen[0]! : "", id: newId() } }) as Edit,
+    },
+    {
       name: "camera, from where the bench looks",
       of: "Cameras and lights",
       edit: () => ({ addCamera: { id: newId(), from: benchView() } }),
@@ -80,7 +85,7 @@ export function AddPart({ shot }: { shot: ShotReply }) {
     <Menu>
       <MenuButton
         aria-label="Add a part"
-        title="Add a shape, a word, a drawing, a group, a camera or a light"
+        title="Add a shape, a word, a drawing, a group, a cutter, a camera or a light"
         className="flex items-center gap-0.5 rounded-sm border border-line px-1.5 py-0.5 text-[11px] hover:bg-raised"
       >
         <Plus size={11} /> Add

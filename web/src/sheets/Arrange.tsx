@@ -10,6 +10,7 @@ import { ask } from "../screen/ask";
 import { clock } from "../state/clock";
 import { choose, select, useUi } from "../state/ui";
 import { CopiesFields } from "./CopiesFields";
+import { CutterFields } from "./CutterFields";
 import { MarkFields } from "./MarkFields";
 import { MeasureSection } from "./MeasureSection";
 import { NumbersSection } from "./NumbersSection";
@@ -33,7 +34,7 @@ export function Arrange({ shot }: { shot: ShotReply }) {
           <p className="text-quiet">
             Select a part in the tree, the picture or the bench to name it, place it, resize it or hide it. A
             first click takes the whole group, the next one goes a level deeper; with Shift it is added to the
-            selection. Add, above the tree, makes a shape, a word, a group, a camera or a light.
+            selection. Add, above the tree, makes a shape, a word, a group, a cutter, a camera or a light.
           </p>
         </Section>
       ) : parts.length > 1 ? (
@@ -70,7 +71,7 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
             Group…
           </Button>
           {parts.length === 1 && first.kind === "group" && (
-            <Button onClick={() => void edit({ ungroup: { part: first.id } })}>Take apart</Button>
+            <Button onClick={() => void edit({ ungroup: { part: first.id } })}>Ungroup</Button>
           )}
           <Button
             onClick={() => void make({ duplicate: { parts: ids, id: newId() } })}
@@ -87,6 +88,14 @@ function Common({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
               title="Linked copies in a row, grid, ring, along a path or scattered"
             >
               Copies
+            </Button>
+          )}
+          {parts.length === 1 && ["group", "solid", "shape"].includes(first.kind) && (
+            <Button
+              onClick={() => void make({ addCutter: { of: first.id, opens: true, id: newId() } })}
+              title="A cutter slides over the quarter that faces the camera, and shows what is inside"
+            >
+              Open up
             </Button>
           )}
           {(first.materials?.length ?? 0) > 0 && (
@@ -264,6 +273,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
       {part.shape && <ShapeFields key={part.id} shot={shot} part={part} />}
       {part.mark && <MarkFields key={part.id} part={part} />}
       {part.copies && <CopiesFields shot={shot} part={part} />}
+      {part.cut && <CutterFields shot={shot} part={part} />}
       {part.plinth && <PlinthFields part={part} />}
       {part.kind === "floor" && <FloorFields shot={shot} part={part} />}
       <Common shot={shot} parts={[part]} />

@@ -52,6 +52,49 @@ const round = (r: number, n = 48) =>
     (_, k) => new THREE.Vector3(r * Math.sin((k / n) * 2 * Math.PI), r * Math.cos((k / n) * 2 * Math.PI), 0),
   );
 
+/** What a cutter takes away, stitched round. A slab goes on for ever; it is drawn as far as the scene reaches. */
+function cutter(part: Part, m: THREE.Matrix4, on: boolean, reach: number): THREE.Group {
+  const g = new THREE.Group();
+  const { shape, size, radius = 0 } = part.cut!;
+  const put = (points: THREE.Vector3[]) =>
+    g.add(
+      line(
+        points.map((p) => p.clone().applyMatrix4(m)),
+        colour(on ? "verdigris" : "coral"),
+        reach / 50,
+      ),
+    );
+  const v = (x: number, y: number, z: number) => new THREE.Vector3(x, y, z);
+  const ring = (r: number, y: number) => put(round(r).map((p) => v(p.x, y, p.y)));
+  if (shape === "sphere") {
+    put(round(radius));
+    ring(radius, 0);
+    put(round(radius).map((p) => v(0, p.x, p.y)));
+  } else if (shape === "cylinder") {
+    for (const y of [-size[1] / 2, size[1] / 2]) ring(radius, y);
+    for (const [x, z] of [
+      [1, 0],
+      [-1, 0],
+      [0, 1],
+      [0, -1],
+    ] as const)
+      put([v(x * radius, -size[1] / 2, z * radius), v(x * radius, size[1] / 2, z * radius)]);
+  } else {
+    const [w, h, d] = shape === "slab" ? [reach, size[1] / 2, reach] : size.map((x) => x / 2);
+    for (const y of [-h!, h!])
+      put([v(-w!, y, -d!), v(w!, y, -d!), v(w!, y, d!), v(-w!, y, d!), v(-w!, y, -d!)]);
+    for (const [x, z] of [
+      [1, 1],
+      [-1, 1],
+      [1, -1],
+      [-1, -1],
+    ] as const)
+      put([v(x * w!, -h!, z * d!), v(x * w!, h!, z * d!)]);
+  }
+  g.add(pressed(part, reach * 0.05, m));
+  return g;
+}
+
 /** Something that only the bench shows, and that is pressed to select its part. */
 function pressed(part: Part, size: number, m: THREE.Matrix4): THREE.Mesh {
   const mesh = new THREE.Mesh(
@@ -274,6 +317,7 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
     const m = stage.worldOf(i, clock.frame);
     if (!m) continue;
     const on = chosen.includes(part.id);
+    if (part.cut && !(part.cut.shape === "part")) group.add(cutter(part, m, on, reach));
     if (part.light) group.add(lamp(part, m, on, reach));
     else if (part.camera && i !== stage.cameraIndex) group.add(otherCamera(part, m, on, reach));
   }
