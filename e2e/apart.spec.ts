@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import { PNG } from "pngjs";
 import { crate } from "./models.js";
 import { dropModel, partOf, reply, step } from "./pages.js";
 import { ready, start } from "./server.mjs";
@@ -64,4 +65,51 @@ test("a crate is taken apart and put together again in three presses, and nothin
   await distance.fill("140");
   await distance.press("Enter");
   await expect.poll(async () => (await plan())[0]!.by).toBeCloseTo(0.14, 6);
+});
+
+test("opened up, a crate shows what is in it, cut faces and all, in the picture as it is rendered", async ({ page, request }) => {
+  await page.goto(server.address);
+  const id = await dropModel(page, "crate.glb", await crate());
+  await ready(page, 0);
+  await step(page, "2 Arrange");
+  await page.getByRole("treeitem", { name: "Crate", exact: true }).click();
+  await page.getByRole("button", { name: "Open up", exact: true }).click();
+  await expect(page.getByRole("treeitem", { name: "Cutter of Crate", exact: true, selected: true })).toBeVisible();
+  const cut = async () => (await partOf(page, "Cutter of Crate")) as unknown as { cut: { shape: string; radius: number; parts: string[] }; moves: { kind: string }[] };
+  expect((await cut()).cut.shape).toBe("box");
+  expect((await cut()).moves.map((m) => m.kind)).toEqual(["slide"]);
+
+  // Its edges are rounded by hand.
+  const radius = page.getByRole("textbox", { name: "Radius of its edges" });
+  await radius.fill("12");
+  await radius.press("Enter");
+  await expect.poll(async () => (await cut()).cut.radius).toBeCloseTo(0.012, 9);
+
+  // Slid in, half-way through the loop: the outline, and what is red of the cut faces, as the renderer has them.
+  const size = 300;
+  const floor = (await reply(page)).document.parts.find((p) => p.kind === "floor")!;
+  const { version } = (await reply(page)) as unknown as { version: number };
+  await request.post(`${server.address}/api/shots/${id}/edits`, { data: { version, edits: [{ setPart: { part: floor.id, patch: { hidden: true } } }] } }); // its shadow is alpha, too
+  await page.reload();
+  await ready(page, 48);
+  const view = await page.evaluate((n) => window.perigyre!.pixels(n, n), size);
+  const settings = { width: size, height: size, from: 0, to: 95, first: 1, padding: 4, name: "{frame}", quality: "draft", denoise: true, bits: 8, backdrop: null };
+  const test = await request.post(`${server.address}/api/shots/${id}/test`, { data: { settings, frame: 48 }, timeout: 120_000 });
+  const rendered = PNG.sync.read(await test.body()).data;
+  const masks = { outline: [0, 0], "cut faces": [0, 0] };
+  for (let i = 0; i < rendered.length; i += 4) {
+    const at = (of: ArrayLike<number>) => [of[i]!, of[i + 1]!, of[i + 2]!, of[i + 3]!] as const;
+    const solid = ([, , , a]: readonly number[]) => a! >= 128;
+    const red = ([r, g, b, a]: readonly number[]) => a! >= 128 && r! > 1.6 * Math.max(g!, b!);
+    for (const [name, is] of [["outline", solid], ["cut faces", red]] as const) {
+      const [a, b] = [is(at(view)), is(at(rendered))];
+      if (a && b) masks[name][0]!++;
+      if (a || b) masks[name][1]!++;
+    }
+  }
+  console.log("overlap of the outline and of cut faces:", Object.values(masks).map(([a, b]) => (a! / b!).toFixed(4)).join(", "));
+  expect(masks["cut faces"][1]).toBeGreaterThan(2000);
+  expect(masks.outline[0]! / masks.outline[1]!).toBeGreaterThan(0.99);
+  // Where faces of two parts lie in each other, the view shows either; the renderer shows the cut.
+  expect(masks["cut faces"][0]! / masks["cut faces"][1]!).toBeGreaterThan(0.75);
 });

@@ -13,7 +13,7 @@ import (
 var cutFace = [3]float64{0.55, 0.09, 0.05}
 
 // AddCutter adds a cutter that opens a part, with all in it, or everything: a box over the quarter of it that faces the camera, with
-// rounded edges. As an opening it slides in, and out again; else it stands where it cuts.
+// rounded edges. It stands in the room, so that what turns under it is opened where one looks. As an opening it slides in, and out again; else it stands where it cuts.
 type AddCutter struct {
 	Of    string `json:"of,omitempty"`    // the part that is opened; everything where it is empty
 	Opens bool   `json:"opens,omitempty"` // it slides in, and out again
@@ -24,16 +24,16 @@ func init() { Register[AddCutter]("addCutter") }
 
 // Do implements Change.
 func (e *AddCutter) Do(w *Work) (string, error) {
-	box, parent, parts := w.shownBox(), "", []string{}
+	box, parts := w.shownBox(), []string{}
 	if e.Of != "" {
-		of, err := w.part(e.Of)
-		if err != nil {
+		if _, err := w.part(e.Of); err != nil {
 			return "", err
 		}
+		var err error
 		if box, err = w.bounds(w.Index().Part(e.Of)); err != nil {
 			return "", err
 		}
-		parent, parts = of.Parent, []string{e.Of}
+		parts = []string{e.Of}
 	}
 	if box.Empty() || !(box.Size().Len() > 0) {
 		return "", fmt.Errorf("there is nothing to be cut open")
@@ -54,14 +54,6 @@ func (e *AddCutter) Do(w *Work) (string, error) {
 		at[k] = middle[k] + side*half[k]
 		half[k] = math.Max(half[k], 1e-4)
 	}
-	up, k := geom.Identity, w.Index().Part(parent)
-	if k >= 0 {
-		up = w.World()[k]
-	}
-	back, ok := up.Inverse()
-	if !ok {
-		return "", fmt.Errorf("what it is to stand in has no size")
-	}
 	way := geom.Vec3{eye[0], 0, eye[2]}
 	if way.Len() == 0 {
 		way = geom.Vec3{0, 0, 1}
@@ -74,14 +66,12 @@ func (e *AddCutter) Do(w *Work) (string, error) {
 	}
 	radius := digits(0.12*math.Min(half[0], math.Min(half[1], half[2])), 2)
 	color := cutFace
-	p := shot.Part{ID: e.ID, Name: name, Parent: parent, Kind: shot.Cutter,
+	p := shot.Part{ID: e.ID, Name: name, Kind: shot.Cutter, Rest: shot.AtRest,
 		Cut: &shot.Cut{Shape: "box", Size: geom.Vec3{digits(2*half[0], 3), digits(2*half[1], 3), digits(2*half[2], 3)}, Radius: radius, Parts: parts, Color: &color}}
 	if !e.Opens {
 		way = geom.Vec3{}
 	}
-	if err := w.setLocal(&p, back.Mul(geom.Translation(at.Add(way)))); err != nil {
-		return "", err
-	}
+	p.Rest.Position = at.Add(way)
 	if p.ID == "" {
 		p.ID = w.NewID()
 	}
@@ -89,8 +79,7 @@ func (e *AddCutter) Do(w *Work) (string, error) {
 	if err != nil || !e.Opens {
 		return words, err
 	}
-	by := back.Vector(way.Mul(-1)).Unit().Mul(way.Len()) // metres along the axes of what it stands in
 	part := w.Shot.Part(p.ID)
-	part.Moves = append(part.Moves, shot.Move{ID: w.NewID(), Kind: "slide", Pace: shot.Pace{Kind: shot.Sine, Way: "both"}, Laps: 2, After: shot.Mirrored, Data: &move.Slide{By: by, Frame: shot.ParentFrame}})
+	part.Moves = append(part.Moves, shot.Move{ID: w.NewID(), Kind: "slide", Pace: shot.Pace{Kind: shot.Sine, Way: "both"}, Laps: 2, After: shot.Mirrored, Data: &move.Slide{By: way.Mul(-1), Frame: shot.ParentFrame}})
 	return "Open up " + of, nil
 }

@@ -8,6 +8,7 @@ import { meanChord } from "./chord";
 import { flexTo, setFlex } from "./flex";
 import { Lighting } from "./lighting";
 import { lookOn } from "./look";
+import { Cuts, setCuts } from "./cuts";
 import { toThree } from "./materials";
 import { plain } from "./plain";
 
@@ -45,6 +46,7 @@ export class Stage {
   private lighting: Lighting;
   private catcher: THREE.Mesh;
   private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0 } };
+  private cuts = new Cuts();
   private waiting = 0;
   private changing = false; // some light moves or changes
   private changed: () => void;
@@ -119,6 +121,7 @@ export class Stage {
         this.scene.remove(p.object);
         this.placed.delete(id);
       }
+    this.cuts.update(reply);
     for (const p of this.placed.values()) this.flex(p);
     this.spread(reply);
     this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
@@ -172,7 +175,11 @@ export class Stage {
 
   private flex(p: Placed) {
     const list = this.bake?.flexes.filter((f) => f.part === p.index) ?? [];
-    for (const c of p.object.children) setFlex(c as THREE.Mesh, list);
+    const on = this.last ? this.cuts.of(this.last.reply.document, p.part.id) : [];
+    for (const c of p.object.children) {
+      setFlex(c as THREE.Mesh, list);
+      setCuts(c as THREE.Mesh, this.cuts, on);
+    }
   }
 
   private load(url: string): Promise<GLTF> {
@@ -234,6 +241,11 @@ export class Stage {
   pose(frame: number) {
     const b = this.bake;
     if (!b) return;
+    this.cuts.pose((part) => {
+      const m = this.worldOf(part, frame);
+      const id = this.last?.reply.document.parts[part]?.id ?? "";
+      return m && this.moved?.ids.has(id) ? m.premultiply(this.moved.matrix) : m;
+    });
     if (this.changing && clock.playing === 0 && this.last) this.lightUp(this.last.reply, frame); // costs too much while it plays
     for (const p of this.placed.values()) {
       const look = b.looks.get(p.index);

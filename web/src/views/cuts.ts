@@ -1,0 +1,178 @@
+import * as THREE from "three";
+import type { Shot, ShotReply } from "../api/types.gen";
+
+const most = 4; // cutters that a view draws
+
+const kinds: Record<string, number> = { slab: 0, box: 1, cylinder: 2, sphere: 3 };
+
+/** Where the cutters of a shot are on the frame that is drawn, for all materials alike. */
+export class Cuts {
+  readonly uniforms = {
+    cutCount: { value: 0 },
+    cutIn: { value: Array.from({ length: most }, () => new THREE.Matrix4()) }, // from the room into the cutter
+    cutSize: { value: Array.from({ length: most }, () => new THREE.Vector4()) }, // halves of its size, and its kind
+    cutColor: { value: Array.from({ length: most }, () => new THREE.Vector4()) }, // and 1 where it has one of its own
+    cutRadius: { value: new Array<number>(most).fill(0) },
+  };
+  private list: number[] = []; // parts of the shot
+
+  /** Takes over the cutters of a shot. Those that are another part's shape only the renderer cuts with. */
+  update({ document: shot, shown }: ShotReply) {
+    this.list = shot.parts
+      .map((_, i) => i)
+      .filter(
+        (i) => shot.parts[i]!.cut && !shown[i]!.hidden && kinds[shot.parts[i]!.cut!.shape] !== undefined,
+      )
+      .slice(0, most);
+    const u = this.uniforms;
+    u.cutCount.value = this.list.length;
+    this.list.forEach((part, k) => {
+      const { shape, size, radius, color } = shot.parts[part]!.cut!;
+      u.cutSize.value[k]!.set(size[0] / 2, size[1] / 2, size[2] / 2, kinds[shape]!);
+      u.cutRadius.value[k] = radius ?? 0;
+      u.cutColor.value[k]!.set(...((color ?? [0, 0, 0]) as [number, number, number]), color ? 1 : 0);
+    });
+  }
+
+  /** Puts them where they are. */
+  pose(worldOf: (part: number) => THREE.Matrix4 | undefined) {
+    this.list.forEach((part, k) => {
+      const m = worldOf(part);
+      if (m) this.uniforms.cutIn.value[k]!.copy(m).invert();
+    });
+  }
+
+  /** Which of the cutters cut a part, as an array of 0 and 1. */
+  of(shot: Shot, id: string): number[] {
+    const up = new Map(shot.parts.map((p) => [p.id, p.parent]));
+    const inside = (root: string) => {
+      for (let p: string | undefined = id; p; p = up.get(p)) if (p === root) return true;
+      return false;
+    };
+    return Array.from({ length: most }, (_, k) => {
+      const cut = shot.parts[this.list[k] ?? -1]?.cut;
+      return cut && (cut.parts.length === 0 || cut.parts.some(inside)) ? 1 : 0;
+    });
+  }
+}
+
+/**
+ * Cutters as core/render/cut.go has them, for the graphics processor: what lies in one is left out, and where one looks through a
+ * cut at the inner side of a surface, the cut face is what is seen. A test holds the picture to the renderer's.
+ */
+const code = /* glsl */ `
+uniform int cutCount;
+uniform mat4 cutIn[${most}];
+uniform vec4 cutSize[${most}];
+uniform vec4 cutColor[${most}];
+uniform float cutRadius[${most}];
+uniform float cutOn[${most}];
+varying vec3 cutAt;
+bool cutHolds(int i, vec3 at) {
+  vec3 p = (cutIn[i] * vec4(at, 1.0)).xyz;
+  vec4 s = cutSize[i];
+  float r = cutRadius[i];
+  if (s.w < 0.5) return abs(p.y) < s.y;
+  if (s.w < 1.5) {
+    vec3 q = abs(p) - (s.xyz - r);
+    return length(max(q, 0.0)) + min(max(q.x, max(q.y, q.z)), 0.0) < r;
+  }
+  if (s.w < 2.5) return abs(p.y) < s.y && length(p.xz) < r;
+  return length(p) < r;
+}
+bool cutAway(vec3 at) {
+  for (int i = 0; i < ${most}; i++) {
+    if (i >= cutCount) break;
+    if (cutOn[i] > 0.5 && cutHolds(i, at)) return true;
+  }
+  return false;
+}
+// Whether a line from one point to another goes through a cutter; of a box as if its edges were sharp.
+bool cutCrossed(int i, vec3 from, vec3 at) {
+  vec3 p = (cutIn[i] * vec4(from, 1.0)).xyz, d = (cutIn[i] * vec4(at, 1.0)).xyz - p;
+  vec4 s = cutSize[i];
+  float r = cutRadius[i], near = 0.0, far = 1.0;
+  if (s.w < 2.5) { // between planes
+    vec3 half_ = s.w < 0.5 || s.w > 1.5 ? vec3(1e30, s.y, 1e30) : s.xyz;
+    vec3 u = (-half_ - p) / d, v = (half_ - p) / d;
+    vec3 low = min(u, v), high = max(u, v);
+    near = max(near, max(low.x, max(low.y, low.z)));
+    far = min(far, min(high.x, min(high.y, high.z)));
+  }
+  if (s.w > 1.5) { // within a radius
+    if (s.w < 2.5) { p.y = 0.0; d.y = 0.0; }
+    float a = dot(d, d), b = dot(p, d), c = dot(p, p) - r * r, q = b * b - a * c;
+    if (q < 0.0) return false;
+    near = max(near, (-b - sqrt(q)) / a);
+    far = min(far, (-b + sqrt(q)) / a);
+  }
+  return near < far;
+}
+// A cutter through which something is seen; -1 for none.
+int cutThrough(vec3 from, vec3 at) {
+  for (int i = 0; i < ${most}; i++) {
+    if (i >= cutCount) break;
+    if (cutOn[i] > 0.5 && cutCrossed(i, from, at)) return i;
+  }
+  return -1;
+}`;
+
+const vertex = /* glsl */ `
+#include <project_vertex>
+vec4 cutWorld = vec4(transformed, 1.0);
+#ifdef USE_INSTANCING
+  cutWorld = instanceMatrix * cutWorld;
+#endif
+cutAt = (modelMatrix * cutWorld).xyz;`;
+
+const face = /* glsl */ `
+#ifndef FLIP_SIDED
+if (cutCount > 0 && !gl_FrontFacing) {
+  vec3 from = isOrthographic ? cutAt + (inverse(viewMatrix) * vec4(0.0, 0.0, length(vViewPosition), 0.0)).xyz : cameraPosition;
+  int through = cutThrough(from, cutAt);
+  if (through >= 0) {
+    outgoingLight = cutColor[through].a > 0.5 ? cutColor[through].rgb : diffuseColor.rgb;
+    diffuseColor.a = 1.0;
+  }
+}
+#endif
+#include <opaque_fragment>`;
+
+function inject(material: THREE.Material, uniforms: Record<string, { value: unknown }>) {
+  const before = material.onBeforeCompile.bind(material);
+  const key = material.customProgramCacheKey.bind(material);
+  material.onBeforeCompile = (shader, renderer) => {
+    before(shader, renderer);
+    Object.assign(shader.uniforms, uniforms);
+    shader.vertexShader = shader.vertexShader
+      .replace("#include <common>", "#include <common>\nvarying vec3 cutAt;")
+      .replace("#include <project_vertex>", vertex);
+    shader.fragmentShader = shader.fragmentShader
+      .replace("#include <common>", "#include <common>" + code)
+      .replace(
+        "#include <clipping_planes_fragment>",
+        "if (cutAway(cutAt)) discard;\n#include <clipping_planes_fragment>",
+      )
+      .replace("#include <opaque_fragment>", face);
+  };
+  material.customProgramCacheKey = () => key() + " cut";
+  material.needsUpdate = true;
+}
+
+/** Lets cutters cut a mesh, as they are told by an array of 0 and 1. Nothing is changed about one that none ever cut. */
+export function setCuts(mesh: THREE.Mesh, cuts: Cuts, on: number[]) {
+  const known = mesh.userData.cuts as { value: number[] } | undefined;
+  if (known) {
+    known.value = on;
+    return;
+  }
+  if (!on.includes(1)) return;
+  const flags = { value: on };
+  const uniforms = { ...cuts.uniforms, cutOn: flags };
+  const material = mesh.material as THREE.Material;
+  if (material.side === THREE.FrontSide) material.side = THREE.DoubleSide; // the inner side shows the cut face
+  inject(material, uniforms);
+  mesh.customDepthMaterial ??= new THREE.MeshDepthMaterial();
+  inject(mesh.customDepthMaterial, uniforms);
+  mesh.userData.cuts = flags;
+}
