@@ -73,6 +73,13 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) (string
 	if err := st.Change(apart, &demo.TakenApart{}); err != nil {
 		return "", err
 	}
+	inside, err := st.Duplicate(got.Shot)
+	if err != nil {
+		return "", err
+	}
+	if err := st.Change(inside, &demo.Inside{}); err != nil {
+		return "", err
+	}
 	four, err := st.Duplicate(got.Shot)
 	if err != nil {
 		return "", err

@@ -2,6 +2,7 @@ package assembly
 
 import (
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 )
@@ -19,7 +20,7 @@ type Piece struct {
 const tolerance = 1.5e-3
 
 // thorough is how much of a contact is looked at: all of it, but where two meshes of very many triangles lie on each other.
-const thorough = 150_000
+const thorough = 300_000
 
 // alongside are two ways that are one: they are nearer to each other than this, radians.
 const alongside = 0.02
@@ -68,9 +69,9 @@ func waysOf(p *Piece, near []*Piece) (out, given ways) {
 	}
 	var spread [3][3]float64
 	var mean geom.Vec3
-	area := 0.0
+	area, parted := 0.0, false // only a part of the contact was looked at
 	for _, q := range near {
-		pairsOf(p.Solid, q.Solid, geom.Identity, tolerance*min(p.Size(), q.Size()), thorough, func(_, _ int, u, t *triangle) bool {
+		parted = pairsOf(p.Solid, q.Solid, geom.Identity, tolerance*min(p.Size(), q.Size()), thorough, func(_, _ int, u, t *triangle) bool {
 			n := u[1].Sub(u[0]).Cross(u[2].Sub(u[0]))
 			m := t[1].Sub(t[0]).Cross(t[2].Sub(t[0]))
 			if n.Len() == 0 || m.Len() == 0 || n.Unit().Dot(m.Unit()) > -0.95 { // they do not lie on each other
@@ -85,12 +86,28 @@ func waysOf(p *Piece, near []*Piece) (out, given ways) {
 				}
 			}
 			return false
-		})
+		}) || parted
 	}
 	if area == 0 {
 		return out, nil
 	}
+	plain := slices.Clone(out)             // the axes of the room and its own
+	along := func(v geom.Vec3) geom.Vec3 { // an axis, where it is nearly that, or where more is not known
+		near := 0.985
+		if parted {
+			near = 0.9
+		}
+		for _, axis := range plain {
+			if axis.Dot(v) > near {
+				return axis
+			}
+		}
+		return v
+	}
 	values, axes := geom.Eigen(spread)
+	for k := range axes {
+		axes[k] = along(axes[k])
+	}
 	if values[0] < 0.05*values[2] { // along a pin or a groove
 		out.add(axes[0])
 		if values[1] > 0.2*values[2] {
@@ -103,12 +120,7 @@ func waysOf(p *Piece, near []*Piece) (out, given ways) {
 	if mean.Len() < 0.3*area {
 		return out, given
 	}
-	off := mean.Unit()
-	for _, v := range out { // nearly along an axis means along it
-		if v.Dot(off) > 0.94 {
-			off = v
-		}
-	}
+	off := along(mean.Unit())
 	if out.add(off); mean.Len() > 0.6*area {
 		given = append(given, off)
 	}
