@@ -119,6 +119,22 @@ try {
   await page.waitForFunction(() => [...document.images].every((i) => i.complete && i.naturalWidth > 0));
   await ready(page, 0);
   await shoot("check");
+  const other = async (name) => {
+    const { projects } = await (await page.request.get(server.address + "/api/state")).json();
+    await page.goto(`${server.address}/shots/${projects[0].shots.find((s) => s.name === name).id}`);
+  };
+  await other("Taken apart");
+  await ready(page, 100);
+  await page.keyboard.press("3");
+  await page.getByRole("treeitem", { name: "Lantern", exact: true }).click();
+  await page.getByRole("button", { name: /^[0-9]+ steps$/ }).click();
+  await shoot("apart");
+  await other("Inside");
+  await ready(page, 60);
+  await page.keyboard.press("2");
+  await page.getByRole("treeitem", { name: "Cutter of Base", exact: true }).click();
+  await page.locator("[data-testid=handles]").waitFor();
+  await shoot("inside");
 } finally {
   await b.close();
   await server.stop();
