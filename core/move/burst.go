@@ -20,7 +20,7 @@ type Burst struct {
 
 var _ = define(Spec[Burst]{
 	Kind: "burst", Note: "its parts fly apart and come back", Find: "explode scatter random pieces",
-	Suits: (*Subject).holds,
+	Suits: (*Subject).holdsMany,
 	First: func(s *Subject) (Burst, Timing) { return Burst{Spread: s.Step(), Turn: math.Pi, Seed: 1}, gently() },
 	Words: []Value[Burst]{
 		{Name: "spread", Label: "Spread", Unit: Length, Pins: true, At: func(m *Burst) *float64 { return &m.Spread }},
@@ -34,8 +34,9 @@ var _ = define(Spec[Burst]{
 			}},
 	},
 	Sentence: say("The parts of ", part, " burst apart by up to ", val("spread"), ", turning by up to ", val("turn"), ", by the seed ", val("seed"), timing),
-	Check:    func(m *Burst, on *shot.Part) error { return onGroup("a burst")(on) },
+	Check:    func(m *Burst, on *shot.Part) error { return onMany("a burst")(on) },
 	Members: &Members[Burst]{
+		Each: true,
 		Apply: func(m *Burst, c *Context, p *shot.Rest) {
 			rng := rand.New(rand.NewPCG(m.Seed, uint64(c.Place.Rank)+1))
 			e := c.Progress()

@@ -92,6 +92,7 @@ type Spec[T any] struct {
 // Members is how a move of a group acts on each of its parts.
 type Members[T any] struct {
 	Deep  bool                                 // panels on panels too
+	Each  bool                                 // copies one by one, each as a part of its own
 	Base  func(m *T) string                    // a part that is left out; nil for none
 	Order func(m *T, at []geom.Vec3) []int     // for each part how many come before it; nil for the order of the list
 	Apply func(m *T, c *Context, p *shot.Rest) // Context.Place says which part it is
@@ -156,6 +157,7 @@ func (k *Kind) Blank() any { return k.blank() }
 
 type members struct {
 	deep  bool
+	each  bool
 	base  func(m any) string
 	order func(m any, at []geom.Vec3) []int
 	apply func(m any, c *Context, p *shot.Rest)
@@ -256,7 +258,7 @@ func define[T any](s Spec[T]) *Kind {
 		k.bar = func(m any) string { return s.Bar(of(m)) }
 	}
 	if e := s.Members; e != nil {
-		k.members = &members{deep: e.Deep, apply: func(m any, c *Context, p *shot.Rest) { e.Apply(of(m), c, p) }}
+		k.members = &members{deep: e.Deep, each: e.Each, apply: func(m any, c *Context, p *shot.Rest) { e.Apply(of(m), c, p) }}
 		if e.Base != nil {
 			k.members.base = func(m any) string { return e.Base(of(m)) }
 		}

@@ -34,9 +34,19 @@ func onGroup(what string) func(on *shot.Part) error {
 	}
 }
 
+// onMany does so, and takes copies.
+func onMany(what string) func(on *shot.Part) error {
+	return func(on *shot.Part) error {
+		if on.Kind == shot.Copies {
+			return nil
+		}
+		return onGroup(what)(on)
+	}
+}
+
 var _ = define(Spec[Reveal]{
 	Kind: "reveal", Note: "its parts arrive one after another", Find: "letters appear fade in build stagger",
-	Suits: (*Subject).holds,
+	Suits: (*Subject).holdsMany,
 	First: func(s *Subject) (Reveal, Timing) {
 		return Reveal{Order: "left", Delay: 3, Takes: 12, From: "scale", By: geom.Vec3{0, s.Step(), 0}, Turn: math.Pi / 2},
 			Timing{Span: &shot.Span{From: 0, To: 12}, Pace: shot.Pace{Kind: shot.Back, Way: "out"}, After: shot.Stays}
@@ -54,7 +64,7 @@ var _ = define(Spec[Reveal]{
 	},
 	Sentence: say("The parts of ", part, " arrive ", val("order"), ", by ", val("from"), when("from", "slide", " from", val("by")), when("from", "turn", " by ", val("turn")),
 		", each ", val("delay"), " after the one before, in ", val("takes"), ", beginning at ", begin, ", at ", pace, ", ", val("then"), "."),
-	Check: func(m *Reveal, on *shot.Part) error { return onGroup("a reveal")(on) },
+	Check: func(m *Reveal, on *shot.Part) error { return onMany("a reveal")(on) },
 	Times: func(m *Reveal, _, long func(*float64)) {
 		long(&m.Delay)
 		long(&m.Takes)
@@ -63,6 +73,7 @@ var _ = define(Spec[Reveal]{
 		b.Change("Let them leave again as they came", func(c *shot.Move) { c.Data.(*Reveal).Leaves = true })
 	},
 	Members: &Members[Reveal]{
+		Each:  true,
 		Order: func(m *Reveal, at []geom.Vec3) []int { return m.ranks(at) },
 		Apply: func(m *Reveal, c *Context, p *shot.Rest) { m.arrive(c, p) },
 		Fades: func(m *Reveal) bool { return m.From == "fade" },

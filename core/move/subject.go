@@ -53,6 +53,9 @@ func (s *Subject) Other(suits func(p *shot.Part) bool) *shot.Part {
 	return nil
 }
 
+// holdsMany reports whether it is a group with parts in it, or copies.
+func (s *Subject) holdsMany() bool { return s.holds() || s.Part().Copies != nil }
+
 // holds reports whether it is a group with parts in it.
 func (s *Subject) holds() bool {
 	return s.Part().Kind == shot.Group && len(s.Index.Children(s.At)) > 0

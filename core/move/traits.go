@@ -64,6 +64,9 @@ func Deep(m *shot.Move) (deep bool, base string) {
 	return e.deep, base
 }
 
+// Each reports whether a move of a group acts on copies one by one, and on a copies part that has it.
+func Each(m *shot.Move) bool { return kinds[m.Kind].members != nil && kinds[m.Kind].members.each }
+
 // Order returns for each part of a group how many come before it, by where their pivots are at rest, metres.
 func Order(m *shot.Move, at []geom.Vec3) []int {
 	if o := kinds[m.Kind].members.order; o != nil {

@@ -5,6 +5,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/motion"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 )
 
@@ -57,6 +58,7 @@ func (e *Evaluator) SpreadsAt(t motion.Time, world []geom.Mat4, g Surfaces) ([]C
 			if c.Delay != 0 && n > 0 {
 				at = now.at(t.Later(-float64(n) * c.Delay))
 			}
+			m = at.swarmed(i, n, m)
 			inv, ok := at.frameOf(root).Inverse()
 			if !ok {
 				break
@@ -68,6 +70,25 @@ func (e *Evaluator) SpreadsAt(t motion.Time, world []geom.Mat4, g Surfaces) ([]C
 		}
 	}
 	return out, nil
+}
+
+// swarmed is where a copy of a spread stands, once the moves that act on each copy have acted on it.
+func (m *moment) swarmed(spread, n int, at geom.Mat4) geom.Mat4 {
+	q := &m.e.parts[spread]
+	if len(q.each) == 0 {
+		return at
+	}
+	r := shot.AtRest
+	r.Position, r.Rotation, r.Size, _ = at.Decompose()
+	for _, s := range q.each {
+		if n >= len(s.ranks) {
+			continue
+		}
+		place := s.place
+		place.Rank = s.ranks[n]
+		move.ApplyMember(move.Context{Move: s.Move, Time: m.t, Part: &m.e.Shot.Parts[spread], Metre: q.own, Own: q.own, Place: place, Ready: s.ready}, &r)
+	}
+	return geom.TRS(r.Position, r.Rotation, r.Size)
 }
 
 // frameOf returns the frame of a part that is copied: its parent's, moved to its rest position.
@@ -82,6 +103,9 @@ func (m *moment) frameOf(i int) geom.Mat4 {
 // Living reports whether a spread's copies change from frame to frame against the spread itself.
 func (e *Evaluator) Living(spread int) bool {
 	c := e.Shot.Parts[spread].Copies
+	if len(e.parts[spread].each) > 0 {
+		return true
+	}
 	root := e.Index.Part(c.Of)
 	carrier := e.Carrier()
 	up := -1

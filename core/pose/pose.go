@@ -41,6 +41,7 @@ type prepared struct {
 	courses []motion.Course
 	moves   []act
 	members []membership // moves of its group that act on it
+	each    []swarming   // and of copies, those that act on each of them
 	needs   []needed
 }
 
@@ -55,6 +56,12 @@ type membership struct {
 	*shot.Move
 	place move.Place
 	ready any
+}
+
+// swarming is the place of each copy of a part in a move of its group, or of its own.
+type swarming struct {
+	membership
+	ranks []int
 }
 
 // needed is a part that moves of another one look at. matrix and turn take what is in the frame of its parent into that of
@@ -145,32 +152,68 @@ func PerMetre(room geom.Mat4) float64 {
 }
 
 // enrol gives each part of a group its place in a move of the group: the parts of the group itself, and of some moves all
-// that is in them too.
+// that is in them too, and each of copies. Of a move of copies themselves the copies are the parts.
 func (e *Evaluator) enrol(group int, m *shot.Move) {
 	deep, base := move.Deep(m)
-	var list, depth []int
+	type member struct{ part, level, copy int } // copy is -1 for a part
+	var list []member
+	var at []geom.Vec3
+	add := func(k, level int) {
+		p := &e.Shot.Parts[k]
+		own := p.Rest.Position.Add(p.Pivot)
+		if p.Copies == nil || !move.Each(m) {
+			list, at = append(list, member{k, level, -1}), append(at, own)
+			return
+		}
+		for n, place := range motion.Places(p.Copies, 1, nil) {
+			list, at = append(list, member{k, level, n}), append(at, own.Add(place.Column(3)))
+		}
+		if p.Copies.Kind == shot.Surface { // where they are, the surface tells
+			for n := range p.Copies.Count[0] {
+				list, at = append(list, member{k, level, n}), append(at, own)
+			}
+		}
+	}
 	var walk func(i, level int)
 	walk = func(i, level int) {
 		for _, k := range e.Index.Children(i) {
-			if e.Shot.Parts[k].ID == base {
+			if e.Shot.Parts[k].ID == base || move.Each(m) && e.copied(i, k) {
 				continue
 			}
-			list, depth = append(list, k), append(depth, level)
+			add(k, level)
 			if deep {
 				walk(k, level+1)
 			}
 		}
 	}
-	walk(group, 1)
-	at := make([]geom.Vec3, len(list))
-	for k, i := range list {
-		at[k] = e.Shot.Parts[i].Rest.Position.Add(e.Shot.Parts[i].Pivot)
+	if e.Shot.Parts[group].Copies != nil {
+		add(group, 1)
+	} else {
+		walk(group, 1)
 	}
 	ranks, ready := move.Order(m, at), move.Prepare(m)
-	for k, i := range list {
-		e.parts[i].members = append(e.parts[i].members, membership{m, move.Place{Rank: ranks[k], Count: len(list), Deep: depth[k]}, ready})
-		e.parts[i].moving = true
+	for k, one := range list {
+		q := &e.parts[one.part]
+		of := membership{m, move.Place{Rank: ranks[k], Count: len(list), Deep: one.level}, ready}
+		switch {
+		case one.copy < 0:
+			q.members, q.moving = append(q.members, of), true
+		case one.copy == 0:
+			q.each = append(q.each, swarming{of, []int{ranks[k]}})
+		default:
+			last := &q.each[len(q.each)-1]
+			last.ranks = append(last.ranks, ranks[k])
+		}
 	}
+}
+
+// copied reports whether a part of a group is what copies in the group are copies of: they would show what a move of the group does
+// with it, and what it does with each of them.
+func (e *Evaluator) copied(group, part int) bool {
+	return slices.ContainsFunc(e.Index.Children(group), func(k int) bool {
+		c := e.Shot.Parts[k].Copies
+		return c != nil && c.Of == e.Shot.Parts[part].ID
+	})
 }
 
 // relate works out once how what parts ask of others is brought into their frames.

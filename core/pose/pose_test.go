@@ -240,6 +240,51 @@ func TestCopiesPlayLate(t *testing.T) {
 	}
 }
 
+// A burst of a group throws its copies one by one, each its own way, as it does of copies themselves, and all are back in the end; a
+// reveal lets them arrive one after another.
+func TestCopiesBurstOneByOne(t *testing.T) {
+	for _, alone := range []bool{false, true} {
+		burst := shot.Move{ID: "b", Kind: "burst", Pace: shot.Pace{Kind: shot.Constant}, Laps: 2, After: shot.Mirrored, Data: &move.Burst{Spread: 1, Turn: 1, Seed: 3}}
+		s := shot.New("t")
+		ball := group("ball", "all", geom.Vec3{})
+		ball.Kind, ball.Shape, ball.Hidden = shot.Made, &mesh.Shape{Kind: mesh.SphereShape, Radius: 0.1}, true
+		grid := group("grid", "all", geom.Vec3{})
+		grid.Kind, grid.Copies = shot.Copies, &shot.Spread{Of: "ball", Kind: shot.Grid, Count: [3]int{20, 5, 5}, Step: geom.Vec3{0.3, 0.3, 0.3}}
+		all := group("all", "", geom.Vec3{})
+		if alone {
+			grid.Moves = []shot.Move{burst}
+		} else {
+			all.Moves = []shot.Move{burst}
+		}
+		s.Parts = []shot.Part{all, ball, grid}
+		if err := s.Validate(); err != nil {
+			t.Fatal(err)
+		}
+		e := New(s)
+		places := func(f float64) []geom.Mat4 {
+			list, err := e.Spreads(f, e.At(f), nil)
+			if err != nil || len(list) != 1 || len(list[0].Places) != 500 {
+				t.Fatal(err, len(list))
+			}
+			return list[0].Places
+		}
+		rest, apart := places(0), places(48)
+		ways := map[geom.Vec3]bool{}
+		for k := range rest {
+			by := apart[k].Column(3).Sub(rest[k].Column(3))
+			if ways[by] = true; by.Len() > 1+1e-9 {
+				t.Errorf("copy %d goes %g", k, by.Len())
+			}
+			if want := (geom.Vec3{0.3 * float64(k%20), 0.3 * float64(k/20%5), 0.3 * float64(k/100)}); rest[k].Column(3).Sub(want).Len() > 1e-9 {
+				t.Errorf("copy %d begins at %v, not at %v", k, rest[k].Column(3), want)
+			}
+		}
+		if len(ways) != 500 || !e.Living(2) {
+			t.Errorf("alone %v: 500 copies go %d ways", alone, len(ways))
+		}
+	}
+}
+
 // A squash keeps the volume at every moment.
 func TestSquashKeepsVolume(t *testing.T) {
 	s := shot.New("t")
