@@ -79,6 +79,11 @@ func paste(s, from *shot.Shot, parts []string, newID func() string) (made []stri
 			s.Parts = append(s.Parts, p)
 		}
 	}
+	for i := len(s.Parts) - len(ids); i < len(s.Parts); i++ {
+		if err := refer(&s.Parts[i], ids); err != nil {
+			return nil, "", err
+		}
+	}
 	for i := range s.Parts {
 		if c := s.Parts[i].Copies; c != nil && ids[c.Of] != "" && slices.ContainsFunc(made, func(id string) bool { return s.Within(i, s.Index(id)) }) {
 			c.Of = ids[c.Of]

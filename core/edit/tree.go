@@ -252,6 +252,11 @@ func (e *Duplicate) Do(w *Work) (string, error) {
 			made = append(made, p)
 		}
 	}
+	for i := range made {
+		if err := refer(&made[i], ids); err != nil {
+			return "", err
+		}
+	}
 	for i := range w.Shot.Finishes { // copies wear what their originals wear
 		f := &w.Shot.Finishes[i]
 		for _, s := range f.Swaps {

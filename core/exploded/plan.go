@@ -48,6 +48,9 @@ const (
 // Find plans how a group comes apart, from how everything is at rest. share is told how far it is. It ends with the context.
 func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, share func(float64)) (Plan, error) {
 	out := Plan{Left: []Left{}}
+	if !(w.Gap >= 0 && w.Gap <= 1e6) {
+		return out, fmt.Errorf("a gap between parts is 0 to a thousand kilometres, not %g m", w.Gap)
+	}
 	root := e.Index.Part(w.Part)
 	if root < 0 || e.Shot.Parts[root].Kind != shot.Group {
 		return out, fmt.Errorf("a group is taken apart; select one that holds the parts")
@@ -74,7 +77,7 @@ func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, sh
 	for _, u := range list {
 		box = box.Union(u.Bounds())
 	}
-	if w.Gap <= 0 {
+	if w.Gap <= 1e-6*box.Size().Len() {
 		w.Gap = box.Size().Len() / 12
 	}
 	steps, _, err := f.plan(list, w, &out, func(s float64) { share(s) })
