@@ -18,7 +18,7 @@ type Ground struct {
 }
 
 // Places returns where the copies of a spread stand, as matrices in the frame of the part that is
-// copied at its own place, of whose unit a metre has so many: the first copy of a row or grid is the identity. A scatter gives fewer
+// copied at its own place, of whose unit a metre has so many: the first copy of a row or grid is the identity, unless it lies about its middle. A scatter gives fewer
 // than it is asked for where no more fit apart; on a surface copies stand upright on it. The same spread
 // always gives the same places. The ground may be nil but for a spread on a surface.
 func Places(c *shot.Spread, metre float64, on *Ground) []geom.Mat4 {
@@ -65,6 +65,15 @@ func Places(c *shot.Spread, metre float64, on *Ground) []geom.Mat4 {
 			yaw = make([]float64, len(at))
 		}
 	}
+	if c.Middle && (c.Kind == shot.Row || c.Kind == shot.Grid) {
+		box := geom.EmptyBox()
+		for _, p := range at {
+			box = box.With(p)
+		}
+		for i := range at {
+			at[i] = at[i].Sub(box.Centre())
+		}
+	}
 	out := make([]geom.Mat4, len(at))
 	for i := range at {
 		rng := rand.New(rand.NewPCG(c.Seed, uint64(i)))
@@ -73,11 +82,12 @@ func Places(c *shot.Spread, metre float64, on *Ground) []geom.Mat4 {
 			angle += c.Flip
 		}
 		size := 1 + c.Vary*(2*rng.Float64()-1)
-		turn := geom.AxisAngle(up, angle)
+		turn, over := geom.AxisAngle(up, angle), up
 		if normal != nil {
-			turn = geom.Between(up, normal[i]).Mul(turn)
+			over = normal[i]
+			turn = geom.Between(up, over).Mul(turn)
 		}
-		out[i] = geom.TRS(at[i], turn, geom.Vec3{size, size, size})
+		out[i] = geom.TRS(at[i].Add(over.Mul(c.Rise*metre*rng.Float64())), turn, geom.Vec3{size, size, size})
 	}
 	return out
 }

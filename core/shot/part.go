@@ -155,11 +155,13 @@ type Spread struct {
 	On     string      `json:"on,omitempty"`     // the part whose surface copies are scattered on
 	Apart  float64     `json:"apart,omitempty"`  // least distance between scattered copies
 	Seed   uint64      `json:"seed,omitempty"`
-	Turn   float64     `json:"turn,omitempty"`  // most random turn about the upright axis, radians either way
-	Vary   float64     `json:"vary,omitempty"`  // most random change of size, as a share either way
-	Every  int         `json:"every,omitempty"` // each k-th copy is turned by Flip; 0 for none
-	Flip   float64     `json:"flip,omitempty"`  // radians about the upright axis
-	Delay  float64     `json:"delay,omitempty"` // frames by which each copy is later than the one before
+	Turn   float64     `json:"turn,omitempty"`   // most random turn about the upright axis, radians either way
+	Vary   float64     `json:"vary,omitempty"`   // most random change of size, as a share either way
+	Rise   float64     `json:"rise,omitempty"`   // most random height over where a copy stands, metres
+	Middle bool        `json:"middle,omitempty"` // a row or grid lies about the part instead of beginning at it
+	Every  int         `json:"every,omitempty"`  // each k-th copy is turned by Flip; 0 for none
+	Flip   float64     `json:"flip,omitempty"`   // radians about the upright axis
+	Delay  float64     `json:"delay,omitempty"`  // frames by which each copy is later than the one before
 }
 
 // MeshRef names a mesh of an asset.

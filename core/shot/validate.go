@@ -255,7 +255,7 @@ func (c *Spread) validate() error {
 	if c.Number() > MaxCopies {
 		return fmt.Errorf("%d copies are more than %d", c.Number(), MaxCopies)
 	}
-	for _, v := range []float64{c.Radius, c.Sweep, c.Area[0], c.Area[1], c.Apart, c.Turn, c.Vary, c.Flip, c.Delay} {
+	for _, v := range []float64{c.Radius, c.Sweep, c.Area[0], c.Area[1], c.Apart, c.Turn, c.Vary, c.Rise, c.Flip, c.Delay} {
 		if !finite(v) {
 			return fmt.Errorf("a measure of the copies is not a number")
 		}

@@ -1007,6 +1007,8 @@ export interface Spread {
   seed?: number;
   turn?: number;
   vary?: number;
+  rise?: number;
+  middle?: boolean;
   every?: number;
   flip?: number;
   delay?: number;

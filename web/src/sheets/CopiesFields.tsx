@@ -165,6 +165,10 @@ export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
         max={99}
         onChange={(v) => set({ vary: v / 100 })}
       />
+      {mm("Random height, up to", c.rise ?? 0, (rise) => set({ rise }))}
+      {(c.kind === "row" || c.kind === "grid") && (
+        <Toggle label="About the middle" on={c.middle === true} onChange={(middle) => set({ middle })} />
+      )}
       <NumberField
         label="Turn each k-th"
         value={c.every ?? 0}
