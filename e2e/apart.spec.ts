@@ -65,6 +65,15 @@ test("a crate is taken apart and put together again in three presses, and nothin
   await distance.fill("140");
   await distance.press("Enter");
   await expect.poll(async () => (await plan())[0]!.by).toBeCloseTo(0.14, 6);
+
+  // All motion of everything goes at one press, and comes back at one.
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("treeitem", { selected: true })).toHaveCount(0);
+  const motion = async () => (await reply(page)).document.parts.reduce((n, p) => n + p.moves.length, 0);
+  await sheet.getByRole("button", { name: "Remove all motion" }).click();
+  await expect.poll(motion).toBe(0);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(motion).toBe(2);
 });
 
 test("opened up, a crate shows what is in it, cut faces and all, in the picture as it is rendered", async ({ page, request }) => {

@@ -44,6 +44,11 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
       {moving.map((p) => (
         <Stack key={p.id} shot={shot} part={p} adding={!part && moving.length === 1} />
       ))}
+      {!part && moving.length > 0 && (
+        <Section title="Everything">
+          <Strip shot={shot} parts={parts.filter((p) => p.parent === "")} />
+        </Section>
+      )}
       {!part && moving.length === 0 && (
         <Section title="Move">
           <p className="text-quiet">Nothing moves yet. Select a part and press M to add a move to it.</p>
@@ -133,7 +138,7 @@ function Strip({ shot, parts }: { shot: ShotReply; parts: Part[] }) {
   const all = shot.document.parts.filter((p) => inside.has(p.id));
   const moves = all.reduce((n, p) => n + p.moves.length, 0);
   const pinned = all.filter((p) => p.tracks?.length).length;
-  if (moves + pinned < 2) return null;
+  if (moves + pinned < 2 && parts.length < 2) return null;
   const words = [
     moves > 0 && `${moves} ${moves === 1 ? "move" : "moves"}`,
     pinned > 0 && `the pins of ${pinned} ${pinned === 1 ? "part" : "parts"}`,
