@@ -38,6 +38,8 @@ type Room interface {
 	// Moved returns what a part's own moves and pins have done to it since its rest pose: how far, turned how, and
 	// resized by what, all in the frame of the asker's parent.
 	Moved(part string, t motion.Time) shot.Rest
+	// Seat returns where a part's pivot is at rest, in the frame of the asker's parent.
+	Seat(part string) geom.Vec3
 	// Place returns the matrix of a part, and where its pivot is, in the frame of the asker's parent.
 	Place(part string, t motion.Time) (geom.Mat4, geom.Vec3)
 	// Inverse brings a point of the room into the frame of the asker's parent.

@@ -14,6 +14,7 @@ type nowhere struct{}
 
 func (nowhere) Turned(string, motion.Time) float64               { return 0 }
 func (nowhere) Moved(string, motion.Time) shot.Rest              { return shot.AtRest }
+func (nowhere) Seat(string) geom.Vec3                            { return geom.Vec3{} }
 func (nowhere) Place(string, motion.Time) (geom.Mat4, geom.Vec3) { return geom.Identity, geom.Vec3{} }
 func (nowhere) Inverse(p geom.Vec3, _ motion.Time) geom.Vec3     { return p }
 

@@ -240,6 +240,13 @@ func (a *asker) Moved(part string, t motion.Time) shot.Rest {
 	return d
 }
 
+// Seat implements move.Room.
+func (a *asker) Seat(part string) geom.Vec3 {
+	of := a.other(part)
+	p := &a.m.e.Shot.Parts[of.part]
+	return of.matrix.Point(p.Rest.Position.Add(p.Pivot))
+}
+
 // Place implements move.Room.
 func (a *asker) Place(part string, t motion.Time) (geom.Mat4, geom.Vec3) {
 	m := a.m.at(t)

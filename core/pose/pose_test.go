@@ -240,6 +240,33 @@ func TestCopiesPlayLate(t *testing.T) {
 	}
 }
 
+// What goes round with a part stands where it would if it were in it: on an arm, about a pivot, later, in a group that is turned.
+func TestGoingRoundIsAsStandingOnIt(t *testing.T) {
+	turn := shot.Move{ID: "t", Kind: "turn", Pace: shot.Pace{Kind: shot.Constant}, After: shot.Stays, Data: &move.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise}}
+	slide := shot.Move{ID: "s", Kind: "slide", Pace: shot.Pace{Kind: shot.Constant}, Laps: 2, After: shot.Mirrored, Data: &move.Slide{By: geom.Vec3{0, 0.4, 0}, Frame: shot.ParentFrame}}
+	leader := group("leader", "base", geom.Vec3{1, 0, 0}, slide, turn)
+	leader.Pivot = geom.Vec3{0.2, 0, 0.1}
+	arm := geom.Vec3{0.5, 0.3, 0}
+	on := group("on", "leader", arm)
+	round := group("round", "base", leader.Rest.Position.Add(arm), shot.Move{ID: "f", Kind: "follow", After: shot.Stays, Data: &move.Follow{Of: "leader", Position: true, Rotation: true, Round: true, Lag: 5}})
+	base := group("base", "", geom.Vec3{0, 0, 2})
+	base.Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, 0.4)
+	s := shot.New("t")
+	s.Parts = []shot.Part{base, leader, on, round}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	e := New(s)
+	for f := 5.0; f < 90; f += 7 {
+		want, got := e.At(f - 5)[2], e.At(f)[3]
+		for k := range want {
+			if math.Abs(want[k]-got[k]) > 1e-9 {
+				t.Fatalf("frame %g: %v, on it %v", f, got, want)
+			}
+		}
+	}
+}
+
 // A burst of a group throws its copies one by one, each its own way, as it does of copies themselves, and all are back in the end; a
 // reveal lets them arrive one after another.
 func TestCopiesBurstOneByOne(t *testing.T) {

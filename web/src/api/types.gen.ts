@@ -797,6 +797,7 @@ export interface FollowMove {
   rotation: boolean;
   size: boolean;
   lag: number;
+  round?: boolean;
 }
 export interface GearMove {
   driver: string;
