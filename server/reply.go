@@ -112,6 +112,9 @@ func shown(d *shot.Shot, x *shot.Index) []Shown {
 		}
 		for j := range p.Moves {
 			m := &p.Moves[j]
+			if move.Drives(m) && out[i].Turns == 0 {
+				out[i].Turns = loop.Turns(dressed, p.ID)
+			}
 			out[i].Table = out[i].Table || move.Table(m)
 			out[i].Carries = out[i].Carries || !m.Muted && move.Carries(m)
 		}

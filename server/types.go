@@ -153,6 +153,7 @@ type (
 		Fade      float64            `json:"fade,omitempty"`      // of such a floor: the share of the picture over which its shadow fades out
 		Table     bool               `json:"table,omitempty"`     // it is the turntable of the set
 		Carries   bool               `json:"carries,omitempty"`   // a move of it carries the render camera
+		Turns     int64              `json:"turns,omitempty"`     // of what drives others: after so many turns of it they have all come round
 	}
 
 	// SuitingReply says which moves parts can be given.

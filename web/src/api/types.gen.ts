@@ -1561,6 +1561,7 @@ export interface ServerShown {
   fade?: number;
   table?: boolean;
   carries?: boolean;
+  turns?: number;
 }
 export interface Report {
   file: string;

@@ -41,6 +41,7 @@ export function MoveSheet({ shot }: { shot: ShotReply }) {
     <>
       {part && <Stack shot={shot} part={part} adding />}
       {part && <PinsFields key={part.id} shot={shot} part={part} />}
+      {part && <Ratios shot={shot} part={part} />}
       {moving.map((p) => (
         <Stack key={p.id} shot={shot} part={p} adding={!part && moving.length === 1} />
       ))}
@@ -411,6 +412,50 @@ function Length({ shot }: { shot: ShotReply }) {
           ? `Frames 0 to ${frames - 1} are rendered; frame ${frames} is frame 0 again and does not exist.`
           : `Frames 0 to ${frames - 1} are rendered; moves reach their end on the last one.`}
       </p>
+    </Section>
+  );
+}
+
+/** All that a part drives, with the ratios. */
+function Ratios({ shot, part }: { shot: ShotReply; part: Part }) {
+  const { edit } = useEdits();
+  const driven = shot.document.parts.flatMap((p) =>
+    p.moves.filter((m) => m.gear?.driver === part.id).map((move) => ({ p, move })),
+  );
+  const turns = shot.shown[shot.document.parts.indexOf(part)]?.turns ?? 0;
+  if (driven.length === 0) return null;
+  const side = (name: string, move: Move, value: "num" | "den") => (
+    <NumberField
+      inline
+      label={`${value === "num" ? "Teeth" : "Own teeth"}, ${name}`}
+      value={move.gear![value]}
+      kind="number"
+      digits={4}
+      min={1e-6}
+      max={1e6}
+      onChange={(v) => void edit({ setMove: { move: move.id, values: { [value]: v } } })}
+    />
+  );
+  return (
+    <Section title={`Driven by ${part.name}`} note={driven.length}>
+      {driven.map(({ p, move }) => (
+        <div key={move.id} className="flex items-baseline gap-1.5">
+          <button
+            type="button"
+            className="min-w-0 flex-1 truncate text-left hover:underline"
+            onClick={() => select(p.id)}
+          >
+            {p.name}
+          </button>
+          {side(p.name, move, "num")} to {side(p.name, move, "den")}
+        </div>
+      ))}
+      {turns > 0 && (
+        <p className="mt-1 text-quiet">
+          All that it drives, and what that drives, has come round after {turns.toLocaleString("en")}{" "}
+          {turns === 1 ? "turn" : "turns"} of it.
+        </p>
+      )}
     </Section>
   );
 }
