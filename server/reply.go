@@ -96,7 +96,7 @@ func movesOf(d *shot.Shot, closings []loop.Closing) (moves []MoveReply, pins []P
 
 // shown tells how parts are seen: in the order of the document.
 func shown(d *shot.Shot, x *shot.Index) []Shown {
-	dressed, hidden := d.Dressed(), x.Hidden()
+	dressed, hidden, drivers := d.Dressed(), x.Hidden(), loop.Drivers(d)
 	out := make([]Shown, len(d.Parts))
 	away := make([]bool, len(d.Parts))
 	for i := range dressed.Parts {
@@ -110,11 +110,11 @@ func shown(d *shot.Shot, x *shot.Index) []Shown {
 		if p.Shape != nil {
 			out[i].Measures = p.Shape.Measures()
 		}
+		if drivers[p.ID] {
+			out[i].Turns = loop.Turns(dressed, p.ID)
+		}
 		for j := range p.Moves {
 			m := &p.Moves[j]
-			if move.Drives(m) && out[i].Turns == 0 {
-				out[i].Turns = loop.Turns(dressed, p.ID)
-			}
 			out[i].Table = out[i].Table || move.Table(m)
 			out[i].Carries = out[i].Carries || !m.Muted && move.Carries(m)
 		}

@@ -7,6 +7,19 @@ import (
 	"perigyre/core/shot"
 )
 
+// Drivers are the parts that gears are driven by.
+func Drivers(s *shot.Shot) map[string]bool {
+	out := map[string]bool{}
+	for i := range s.Parts {
+		for k := range s.Parts[i].Moves {
+			if g, ok := s.Parts[i].Moves[k].Data.(*move.Gear); ok {
+				out[g.Driver] = true
+			}
+		}
+	}
+	return out
+}
+
 // Turns is after how many turns of a part it and all that gears drive by it, each other too, have come round to where they stood: the
 // least common multiple of their periods, which are exact fractions. It is 0 where nothing is driven, or none is within any shot.
 func Turns(s *shot.Shot, driver string) int64 {
