@@ -81,6 +81,11 @@ func Measure(u *framing.Subject, g framing.Geometry, sym scene.Symmetry) (*Facts
 		return nil, err
 	}
 	f := &Facts{Pose: u.Pose, Geometry: g, Sight: sight, Seam: seam, Closings: loop.Closings(u.Pose)}
+	for k := range f.Closings { // nothing says that something does not close where nobody sees it
+		if c := &f.Closings[k]; seam.Closes && !c.Closes {
+			c.Closes, c.Words, c.Mends = true, "closes: not by itself, but all that is seen comes back", nil
+		}
+	}
 	m, ok, err := u.Margins()
 	if err != nil {
 		return nil, err
