@@ -1,6 +1,7 @@
 package server
 
 import (
+	"errors"
 	"strings"
 	"sync/atomic"
 	"time"
@@ -33,7 +34,10 @@ func (st *Studio) planApart(c fiber.Ctx) (err error) {
 			st.hub.send(Event{Apart: &CheckEvent{id, v.Version, share}})
 		}
 	})
-	if err != nil {
+	switch {
+	case ctx.Err() != nil:
+		return refused{errors.New("it was stopped before it had been found out how that comes apart")}
+	case err != nil:
 		return refused{err}
 	}
 	return reply(c, ApartReply{v.Version, p}, nil)

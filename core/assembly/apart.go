@@ -118,19 +118,16 @@ func (p *planner) order(list []int, stays int) (steps []Step, inner []opening, s
 		}
 		free := make([]bool, len(tries))
 		each(p.ctx, len(tries), func(k int) { free[k] = p.free(tries[k], there) })
-		best, least := -1, math.Inf(1)
-		for k, e := range tries {
-			if free[k] {
-				if cost := p.cost(e, left); cost < least-1e-9 {
-					best, least = k, cost
-				}
-			}
-		}
-		if best < 0 {
+		tries = slices.DeleteFunc(tries, func(e exit) bool { // in the same order
+			ok := free[0]
+			free = free[1:]
+			return !ok
+		})
+		if len(tries) == 0 {
 			set, way := p.together(p.ctx, p.those(list, left), stays)
 			if set == nil {
 				for _, i := range p.those(list, left) {
-					if i != stays {
+					if i != stays && p.ctx.Err() == nil {
 						stuck = append(stuck, p.stuck(i, there))
 					}
 				}
@@ -148,7 +145,7 @@ func (p *planner) order(list []int, stays int) (steps []Step, inner []opening, s
 			}
 			continue
 		}
-		one := Step{Pieces: p.alike(tries[best], tries, free)}
+		one := Step{Pieces: p.alike(p.next(tries, left), tries)}
 		for _, l := range one.Pieces {
 			delete(left, l.Piece)
 			p.used.add(l.Way)
@@ -169,9 +166,32 @@ func (p *planner) those(list []int, left map[int]bool) (out []int) {
 	return out
 }
 
+// next is which of the pieces that can leave does so: the one that costs the least.
+func (p *planner) next(tries []exit, left map[int]bool) exit {
+	best, least := tries[0], math.Inf(1)
+	ends := map[geom.Vec3][2]float64{} // from where to where all that is left reaches along a way
+	for _, e := range tries {
+		way := p.ways[e.piece][e.way]
+		end, ok := ends[way]
+		if !ok {
+			end = [2]float64{math.Inf(1), math.Inf(-1)}
+			for k := range left {
+				from, to := extent(p.pieces[k].Bounds(), way)
+				end[0], end[1] = min(end[0], from), max(end[1], to)
+			}
+			ends[way] = end
+		}
+		if cost := p.cost(e, end[0], end[1]); cost < least-1e-9 {
+			best, least = e, cost
+		}
+	}
+	return best
+}
+
 // cost is how little a piece is the next to leave: along its hole or off what it lies on, upwards rather than aside and down, along a
-// direction that is used, from the outside in, and small ones, which hold others, first.
-func (p *planner) cost(e exit, left map[int]bool) float64 {
+// direction that is used, from the outside in, and small ones, which hold others, first. What is left reaches from low to high along
+// the way.
+func (p *planner) cost(e exit, low, high float64) float64 {
 	way := p.ways[e.piece][e.way]
 	out := 1.2 * (1 - way[1])
 	if p.given[e.piece].find(way) >= 0 {
@@ -183,14 +203,7 @@ func (p *planner) cost(e exit, left map[int]bool) float64 {
 	if math.Max(math.Abs(way[0]), math.Max(math.Abs(way[1]), math.Abs(way[2]))) < 1-1e-9 {
 		out += 0.3
 	}
-	far, low, high := math.Inf(-1), math.Inf(1), math.Inf(-1)
-	for k := range left {
-		from, to := extent(p.pieces[k].Bounds(), way)
-		low, high = min(low, from), max(high, to)
-		if k == e.piece {
-			far = to
-		}
-	}
+	_, far := extent(p.pieces[e.piece].Bounds(), way)
 	out += 0.8 * (high - far) / max(high-low, 1e-9)
 	return out + 0.3*p.pieces[e.piece].Size()/max(p.box.Size().Len(), 1e-9)
 }
@@ -205,30 +218,38 @@ func extent(b geom.Box, way geom.Vec3) (from, to float64) {
 	return middle - half, middle + half
 }
 
-// alike is a piece that leaves, with the equal ones that can leave at the same time: the same way, or as each of them is turned.
-func (p *planner) alike(e exit, tries []exit, free []bool) []Leaving {
+// alike is a piece that leaves, with the equal ones that can leave at the same time: the same way, or as each of them is turned. Those
+// that go different ways at one speed go along straight lines against each other, on which neither may stand in the other's way.
+func (p *planner) alike(e exit, tries []exit) []Leaving {
 	way := p.ways[e.piece][e.way]
 	out := []Leaving{{e.piece, way}}
 	one := &p.pieces[e.piece]
 	if one.Alike == "" {
 		return out
 	}
-	can := func(i int, v geom.Vec3) bool {
-		return slices.ContainsFunc(tries, func(t exit) bool {
-			return t.piece == i && p.ways[i][t.way].Dot(v) > math.Cos(alongside) && free[slices.Index(tries, t)]
-		})
+	can := map[int]ways{} // the ways on which equal ones can leave
+	for _, t := range tries {
+		if t.piece != e.piece && p.pieces[t.piece].Alike == one.Alike {
+			can[t.piece] = append(can[t.piece], p.ways[t.piece][t.way])
+		}
 	}
 	for i := range p.pieces {
-		q := &p.pieces[i]
-		if i == e.piece || q.Alike != one.Alike {
+		same, turned := can[i].find(way), can[i].find(p.pieces[i].Turn.Mul(one.Turn.Inverse()).Rotate(way))
+		if same >= 0 && (math.Abs(way[1]) > 0.9 || turned < 0) {
+			turned = same
+		}
+		if turned < 0 {
 			continue
 		}
-		turned := q.Turn.Mul(one.Turn.Inverse()).Rotate(way)
-		switch {
-		case can(i, way) && (math.Abs(way[1]) > 0.9 || !can(i, turned)):
-			out = append(out, Leaving{i, way})
-		case can(i, turned):
-			out = append(out, Leaving{i, p.ways[i][p.ways[i].find(turned)]})
+		next := Leaving{i, can[i][turned]}
+		if turned == same {
+			next.Way = way
+		}
+		if !slices.ContainsFunc(out, func(l Leaving) bool {
+			against := next.Way.Sub(l.Way)
+			return against.Len() > alongside && p.stands(i, l.Piece, against.Unit())
+		}) {
+			out = append(out, next)
 		}
 	}
 	return out

@@ -130,6 +130,20 @@ func TestAPinLeavesAlongItsHole(t *testing.T) {
 	}
 }
 
+// Two equal cubes of which one leaves to the right and the other, turned, to the front: where their ways cross and both would be there
+// at the same time, they do not leave at the same time; a step further off they do.
+func TestEqualPiecesDoNotMeetOnTheirWay(t *testing.T) {
+	for z, want := range map[float64]int{-30: 1, -60: 2} {
+		a, b := blocks(brick(0, 0, 0, 10, 10, 10)), blocks(brick(30, 0, z, 40, 10, z+10))
+		a.Alike, b.Alike, b.Turn = "cube", "cube", geom.AxisAngle(geom.Vec3{0, 1, 0}, -math.Pi/2) // takes x to z
+		p := planner{blocking: newBlocking(context.Background(), []Piece{a, b}), ctx: context.Background()}
+		tries := []exit{{0, p.ways[0].find(geom.Vec3{1, 0, 0})}, {1, p.ways[1].find(geom.Vec3{0, 0, 1})}}
+		if got := p.alike(tries[0], tries); len(got) != want {
+			t.Errorf("%g mm: %+v", z, got)
+		}
+	}
+}
+
 // voxels are a piece of cubes of 10 mm on a grid: the faces between cubes and nothing.
 func voxels(cells map[[3]int]int, of int) Piece {
 	var points []geom.Vec3

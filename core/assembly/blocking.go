@@ -3,12 +3,10 @@ package assembly
 import (
 	"context"
 	"math"
-	"runtime"
 	"slices"
 	"sync"
-	"sync/atomic"
 
-	"github.com/sourcegraph/conc"
+	"github.com/sourcegraph/conc/iter"
 
 	"perigyre/core/geom"
 )
@@ -78,16 +76,11 @@ func newBlocking(ctx context.Context, list []Piece) *blocking {
 
 // each does something for numbers up to n, as many at a time as there are processors, until the context ends.
 func each(ctx context.Context, n int, do func(i int)) {
-	var next atomic.Int64
-	var all conc.WaitGroup
-	for range min(n, runtime.GOMAXPROCS(0)) {
-		all.Go(func() {
-			for i := int(next.Add(1)) - 1; i < n && ctx.Err() == nil; i = int(next.Add(1)) - 1 {
-				do(i)
-			}
-		})
-	}
-	all.Wait()
+	iter.ForEachIdx(make([]struct{}, n), func(i int, _ *struct{}) {
+		if ctx.Err() == nil {
+			do(i)
+		}
+	})
 }
 
 // free reports whether a piece can leave along one of its ways while some others are there.

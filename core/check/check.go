@@ -81,8 +81,8 @@ func Measure(u *framing.Subject, g framing.Geometry, sym scene.Symmetry) (*Facts
 		return nil, err
 	}
 	f := &Facts{Pose: u.Pose, Geometry: g, Sight: sight, Seam: seam, Closings: loop.Closings(u.Pose)}
-	for k := range f.Closings { // nothing says that something does not close where nobody sees it
-		if c := &f.Closings[k]; seam.Closes && !c.Closes {
+	for k := range f.Closings { // nothing says that something does not close where the camera sees that it does
+		if c := &f.Closings[k]; seam.Closes && !c.Closes && u.Pose.Index.Part(u.Pose.Shot.Camera) >= 0 {
 			c.Closes, c.Words, c.Mends = true, "closes: not by itself, but all that is seen comes back", nil
 		}
 	}

@@ -305,7 +305,6 @@ func (p *pieces) meet(pairs [][2]int) (out []met) {
 type course struct {
 	at    []geom.Mat4
 	rigid []geom.Mat4 // without its size
-	back  []geom.Mat4
 	size  geom.Vec3
 	soft  bool // it is sheared, changes its size, or has none
 }
@@ -315,8 +314,7 @@ func (c *course) add(m geom.Mat4) {
 	if len(c.at) == 0 {
 		c.size = size
 	}
-	back, _ := x.Inverse()
-	c.at, c.rigid, c.back = append(c.at, m), append(c.rigid, x), append(c.back, back)
+	c.at, c.rigid = append(c.at, m), append(c.rigid, x)
 	c.soft = c.soft || !ok || !same(size, c.size)
 }
 
@@ -330,7 +328,8 @@ func (p *pieces) along(pair [2]int, a, b *course) func() (met, bool) {
 	sizeA, sizeB := a.size, b.size
 	moves := false
 	for t := range way {
-		way[t] = a.back[t].Mul(b.rigid[t])
+		back, _ := a.rigid[t].Inverse()
+		way[t] = back.Mul(b.rigid[t])
 		moves = moves || scene.Apart(way[t], way[0]) > 1e-9
 	}
 	if !moves {

@@ -29,7 +29,7 @@ func (f *Facts) line(frame float64, room ...geom.Vec3) Line {
 	if cam < 0 || e.Shot.Parts[cam].Camera == nil {
 		return out
 	}
-	camera := e.World(motion.At(e.Shot, frame))[cam]
+	camera := e.Some(frame).Of(cam)
 	for _, p := range room {
 		x, y, _, seen := framing.Project(camera, e.Shot.Parts[cam].Camera, e.Shot.Format, p)
 		if !seen {
@@ -39,14 +39,6 @@ func (f *Facts) line(frame float64, room ...geom.Vec3) Line {
 		out.Picture = append(out.Picture, [2]float64{x / float64(e.Shot.Format.Width), y / float64(e.Shot.Format.Height)})
 	}
 	return out
-}
-
-// inPicture is where a point of the room is seen through the render camera, pixels from the upper left corner of the picture, and
-// whether it is in it.
-func (f *Facts) inPicture(camera geom.Mat4, p geom.Vec3) (x, y float64, in bool) {
-	s := f.Pose.Shot
-	x, y, _, seen := framing.Project(camera, s.Part(s.Camera).Camera, s.Format, p)
-	return x, y, seen && x >= 0 && y >= 0 && x <= float64(s.Format.Width) && y <= float64(s.Format.Height)
 }
 
 // arrow is the way of a jump: from where something is seen to where it is seen next.

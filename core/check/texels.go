@@ -6,10 +6,10 @@ import (
 	"math"
 	"slices"
 
+	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/model"
-	"perigyre/core/motion"
 )
 
 // Textures tell what the textures of a shot are like.
@@ -95,8 +95,8 @@ type softness struct {
 	pixels float64
 }
 
-// sampled is how many triangles of a mesh are looked at on each frame.
-const sampled = 400
+// sampled is how many triangles of a mesh are looked at on a frame, and on how many frames.
+const sampled = 120
 
 // coarsest is how many pixels of the picture one of a texture covers on a part, on the frame where that is most: of triangles that face
 // the camera in the picture, the square root of their area in the picture over that in the texture, a tenth of them more.
@@ -132,17 +132,19 @@ func (f *Facts) coarsest(w worn, t *material.Texture) softness {
 		}
 	}
 	ratios := make([]float64, 0, len(list))
-	for t := range s.Frames {
-		world := e.World(motion.At(s, float64(t)))
+	lens, size, at := s.Parts[cam].Camera, s.Format, e.Some(0)
+	for t := 0; t < s.Frames && f.ctx.Err() == nil; t += max(1, s.Frames/sampled) {
+		at.Go(float64(t))
+		camera, body := at.Of(cam), at.Of(w.part)
 		ratios = ratios[:0]
 		for _, q := range list {
-			var at [3][2]float64
+			var seen [3][2]float64
 			in := true
 			for c := range 3 {
-				x, y, seen := f.inPicture(world[cam], world[w.part].Point(q.at[c]))
-				at[c], in = [2]float64{x, y}, in && seen
+				x, y, _, before := framing.Project(camera, lens, size, body.Point(q.at[c]))
+				seen[c], in = [2]float64{x, y}, in && before && x >= 0 && y >= 0 && x <= float64(size.Width) && y <= float64(size.Height)
 			}
-			if a := area(at); in && a < -1e-9 { // counter-clockwise in the room is clockwise where y goes down
+			if a := area(seen); in && a < -1e-9 { // counter-clockwise in the room is clockwise where y goes down
 				ratios = append(ratios, math.Sqrt(-a/q.texels))
 			}
 		}

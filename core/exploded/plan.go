@@ -56,6 +56,9 @@ func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, sh
 		return out, fmt.Errorf("a group is taken apart; select one that holds the parts")
 	}
 	f := finder{ctx: ctx, e: e, g: g, hidden: e.Index.Hidden(), left: maxTriangles}
+	if err := f.spread(); err != nil {
+		return out, err
+	}
 	list, err := f.units(root)
 	if err != nil {
 		return out, err
@@ -80,7 +83,7 @@ func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, sh
 	if w.Gap <= 1e-6*box.Size().Len() {
 		w.Gap = box.Size().Len() / 12
 	}
-	steps, _, err := f.plan(list, w, &out, func(s float64) { share(s) })
+	steps, _, err := f.plan(list, w, &out, share)
 	if err != nil {
 		return out, err
 	}
@@ -102,7 +105,22 @@ type finder struct {
 	e      *pose.Evaluator
 	g      framing.Geometry
 	hidden []bool
-	left   int // triangles that may still come
+	left   int                   // triangles that may still come
+	copies map[int][]pose.Copied // of each copies part, as everything is at rest
+}
+
+// spread finds where copies stand.
+func (f *finder) spread() error {
+	rest := make([]geom.Mat4, len(f.e.Shot.Parts))
+	for i := range rest {
+		rest[i] = f.e.AtRest(i)
+	}
+	list, err := f.e.Spreads(0, rest, f.g)
+	f.copies = map[int][]pose.Copied{}
+	for _, c := range list {
+		f.copies[c.Spread] = append(f.copies[c.Spread], c)
+	}
+	return err
 }
 
 // units are the parts of a group that are seen, each with all in it.
@@ -138,41 +156,63 @@ type surface struct {
 // unit is a part with all in it, without its tree, and its surface.
 func (f *finder) unit(i int) (unit, surface, error) {
 	e := f.e
-	var points []geom.Vec3
-	var faces []uint32
-	for k := range e.Shot.Parts {
-		p := &e.Shot.Parts[k]
-		if !e.Index.Within(k, i) || f.hidden[k] || p.Kind == shot.Floor || p.Kind == shot.Cutter || p.Mesh == nil && p.Shaped() == nil {
-			continue
-		}
-		list, of, err := f.g.Surface(p)
+	var out surface
+	add := func(part int, at geom.Mat4) error {
+		list, of, err := f.g.Surface(&e.Shot.Parts[part])
 		if err != nil {
-			return unit{}, surface{}, err
+			return err
 		}
 		if f.left -= len(of) / 3; f.left < 0 {
-			return unit{}, surface{}, fmt.Errorf("more than %d triangles are not taken apart at once", maxTriangles)
+			return fmt.Errorf("more than %d triangles are not taken apart at once", maxTriangles)
 		}
-		n := uint32(len(points))
-		at := e.AtRest(k)
-		for _, q := range list {
-			points = append(points, at.Point(q))
+		out.add(list, of, at)
+		return nil
+	}
+	for k := range e.Shot.Parts {
+		p := &e.Shot.Parts[k]
+		if !e.Index.Within(k, i) || f.hidden[k] || p.Kind == shot.Floor || p.Kind == shot.Cutter {
+			continue
 		}
-		flip := at.Det() < 0
-		for t := 0; t+2 < len(of); t += 3 {
-			a, b, c := n+of[t], n+of[t+1], n+of[t+2]
-			if flip {
-				b, c = c, b
+		for _, c := range f.copies[k] {
+			for _, place := range c.Places {
+				if err := add(c.Part, e.AtRest(k).Mul(place)); err != nil {
+					return unit{}, out, err
+				}
 			}
-			faces = append(faces, a, b, c)
+		}
+		if p.Mesh == nil && p.Shaped() == nil {
+			continue
+		}
+		if err := add(k, e.AtRest(k)); err != nil {
+			return unit{}, out, err
 		}
 	}
 	_, turn, _, _ := e.AtRest(i).Decompose()
-	return unit{assembly.Piece{Turn: turn, Alike: measures(points, faces, turn)}, i}, surface{points, faces}, nil
+	return unit{assembly.Piece{Turn: turn, Alike: out.measures(turn)}, i}, out, nil
+}
+
+// add puts triangles at a place; where that mirrors them, their faces are turned back.
+func (s *surface) add(points []geom.Vec3, faces []uint32, at geom.Mat4) {
+	n, flip := uint32(len(s.points)), at.Det() < 0
+	for _, q := range points {
+		s.points = append(s.points, at.Point(q))
+	}
+	for t := 0; t+2 < len(faces); t += 3 {
+		a, b, c := n+faces[t], n+faces[t+1], n+faces[t+2]
+		if flip {
+			b, c = c, b
+		}
+		s.faces = append(s.faces, a, b, c)
+	}
 }
 
 // measures are words that equal surfaces share wherever they stand, and whichever meshes they are of: how many triangles, how large
 // along their own axes, their area and their volume.
-func measures(points []geom.Vec3, faces []uint32, turn geom.Quat) string {
+func (s *surface) measures(turn geom.Quat) string {
+	points, faces := s.points, s.faces
+	if len(faces) == 0 {
+		return ""
+	}
 	box, area, volume := geom.EmptyBox(), 0.0, 0.0
 	back := turn.Inverse()
 	for _, p := range points {
@@ -274,39 +314,27 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 	return append(steps, inner...), reach, nil
 }
 
-// apart are the sets of pieces that a plan leaves together: those that leave as one and cannot be parted, what stays with what cannot
-// leave it, and every other piece by itself.
+// apart are the sets of pieces that a plan leaves together, since some of them cannot leave the others; every other piece is one by
+// itself. What has left by the same steps stands as it stood.
 func apart(p assembly.Plan, n int) (out [][]int) {
-	stuck := map[int]bool{}
-	for _, s := range p.Stuck {
-		stuck[s.Piece] = true
+	steps := make([]string, n)
+	for k, s := range p.Steps {
+		for _, l := range s.Pieces {
+			steps[l.Piece] += fmt.Sprint(k, " ")
+		}
 	}
-	with := map[int]bool{}
-	for _, s := range p.Steps {
-		if !slices.ContainsFunc(s.Pieces, func(l assembly.Leaving) bool { return stuck[l.Piece] }) {
+	stuck := map[string]bool{}
+	for _, s := range p.Stuck {
+		stuck[steps[s.Piece]] = true
+	}
+	place := map[string]int{}
+	for k := range n {
+		if at, ok := place[steps[k]]; ok && stuck[steps[k]] {
+			out[at] = append(out[at], k)
 			continue
 		}
-		var set []int
-		for _, l := range s.Pieces {
-			if !with[l.Piece] {
-				set, with[l.Piece] = append(set, l.Piece), true
-			}
-		}
-		out = append(out, set)
-	}
-	var rest []int
-	for k := range n {
-		if stuck[k] && !with[k] {
-			rest, with[k] = append(rest, k), true
-		}
-	}
-	if len(rest) > 0 && p.Stays >= 0 && !with[p.Stays] {
-		out, with[p.Stays] = append(out, append(rest, p.Stays)), true
-	}
-	for k := range n {
-		if !with[k] {
-			out = append(out, []int{k})
-		}
+		place[steps[k]] = len(out)
+		out = append(out, []int{k})
 	}
 	return out
 }

@@ -95,6 +95,31 @@ func TestTheLanternComesApart(t *testing.T) {
 	}
 }
 
+// Copies are parts, too: a lid under a row of copied bars leaves after them, and not through them.
+func TestCopiesAreInTheWay(t *testing.T) {
+	made := func(id string, y float64, size geom.Vec3) shot.Part {
+		rest := shot.AtRest
+		rest.Position = geom.Vec3{0, y, 0}
+		return shot.Part{ID: id, Name: id, Parent: "all", Kind: shot.Made, Rest: rest, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: size}}
+	}
+	s := shot.New("t")
+	bar := made("bar", 0.13, geom.Vec3{0.02, 0.02, 0.3})
+	bar.Hidden = true
+	row := shot.Part{ID: "row", Name: "row", Parent: "all", Kind: shot.Copies, Rest: bar.Rest, Moves: []shot.Move{}, Copies: &shot.Spread{Of: "bar", Kind: shot.Row, Count: [3]int{4, 1, 1}, Step: geom.Vec3{0.05, 0, 0}, Middle: true}}
+	s.Parts = []shot.Part{{ID: "all", Name: "all", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}, made("base", 0, geom.Vec3{0.3, 0.1, 0.3}), made("lid", 0.1, geom.Vec3{0.3, 0.03, 0.3}), bar, row}
+	if err := s.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	p, err := exploded.Find(context.Background(), pose.New(s), library.InMemory(model.DefaultLimits), exploded.Wish{Part: "all"}, func(float64) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	steps := p.Move.Data.(*move.Apart).Steps
+	if p.Stays != "base" || len(steps) != 2 || steps[0].Parts[0].Part != "row" || steps[1].Parts[0].Part != "lid" || steps[0].By <= steps[1].By {
+		t.Errorf("%+v", p)
+	}
+}
+
 // What holds nothing but one part, or is no group, is not taken apart, and says why.
 func TestWhatIsNotTakenApart(t *testing.T) {
 	s, a, root := lantern(t)

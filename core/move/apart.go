@@ -14,12 +14,11 @@ import (
 // Apart takes the parts of a group apart along a plan, and together again: an exploded view. What it does over its span is to go apart,
 // to hold, and to come back. A part that several steps name goes one way after another.
 type Apart struct {
-	Steps  []ApartStep `json:"steps"`
-	Spread float64     `json:"spread"` // how far, as a share of the plan's distances
-	Order  string      `json:"order"`  // list or together
-	Share  float64     `json:"share"`  // of the way apart that one step takes; 1 for all of it
-	Hold   float64     `json:"hold"`   // share of the span that it is held apart
-	Back   bool        `json:"back"`   // it comes together again
+	Steps   []ApartStep `json:"steps"`
+	Spread  float64     `json:"spread"`  // how far, as a share of the plan's distances
+	Overlap float64     `json:"overlap"` // by how much of its time a step begins before the one before it has ended; 1 for all at once
+	Hold    float64     `json:"hold"`    // share of the span that it is held apart
+	Back    bool        `json:"back"`    // it comes together again
 }
 
 // ApartStep is what leaves at one time.
@@ -49,14 +48,13 @@ var _ = define(Spec[Apart]{
 				return nil
 			}},
 		{Name: "spread", Label: "Spread", Unit: Share, Pins: true, In: &Range{0, 100}, At: func(m *Apart) *float64 { return &m.Spread }},
-		{Name: "order", Label: "Order", Options: []Option{{"list", "one after another"}, {"together", "all at once"}}, Str: func(m *Apart) *string { return &m.Order }},
-		{Name: "share", Label: "Share", Unit: Share, In: &Range{1e-3, 1}, Pins: true, At: func(m *Apart) *float64 { return &m.Share }},
+		{Name: "overlap", Label: "Overlap", Unit: Share, In: &Range{0, 1}, Pins: true, At: func(m *Apart) *float64 { return &m.Overlap }},
 		{Name: "hold", Label: "Hold", Unit: Share, In: &Range{0, 0.99}, Pins: true, At: func(m *Apart) *float64 { return &m.Hold }},
 		{Name: "then", Label: "Then", As: AsChoice, Options: []Option{{"back", "and put together again"}, {"stays", "and left apart"}},
 			Get: func(m *Apart, _ *shot.Part) any { return chosen(m.Back, "back", "stays") },
 			Set: choose(func(m *Apart, v string, _ *Subject) { m.Back = v == "back" })},
 	},
-	Sentence: say("Take ", part, " apart in ", val("steps"), " by ", val("spread"), " of their distances, ", val("order"), when("order", "list", ", each step in ", val("share"), " of the way"),
+	Sentence: say("Take ", part, " apart in ", val("steps"), " by ", val("spread"), " of their distances, each overlapping the one before by ", val("overlap"),
 		", held for ", val("hold"), " of the time, ", val("then"), timing),
 	Check: func(m *Apart, on *shot.Part) error {
 		if err := onGroup("taking apart")(on); err != nil {
@@ -106,6 +104,15 @@ var _ = define(Spec[Apart]{
 	},
 	Members: &Members[Apart]{
 		Deep: true,
+		Only: func(m *Apart) []string {
+			var out []string
+			for _, s := range m.Steps {
+				for _, p := range s.Parts {
+					out = append(out, p.Part)
+				}
+			}
+			return out
+		},
 		Apply: func(m *Apart, c *Context, p *shot.Rest) {
 			legs, _ := c.Ready.(map[string][]leg)
 			for _, l := range legs[c.Part.ID] {
@@ -116,7 +123,7 @@ var _ = define(Spec[Apart]{
 	Bar: func(m *Apart) string { return counted("step", float64(len(m.Steps))) },
 	Examples: []Example[Apart]{{
 		Says: "held in the middle it is apart by its whole distance", Frame: 48, At: geom.Vec3{0, 0.5, 0}, Turn: geom.NoTurn,
-		Move: Apart{Steps: []ApartStep{{Parts: []ApartPart{{Part: "a", Way: geom.Vec3{0, 1, 0}}}, By: 0.5}}, Spread: 1, Order: "list", Share: 1, Hold: 0.2, Back: true},
+		Move: Apart{Steps: []ApartStep{{Parts: []ApartPart{{Part: "a", Way: geom.Vec3{0, 1, 0}}}, By: 0.5}}, Spread: 1, Hold: 0.2, Back: true},
 	}},
 })
 
@@ -126,7 +133,8 @@ type leg struct {
 	way  geom.Vec3
 }
 
-// gone is how much of its way a step has gone. Steps that go one after another each take the same share of the way apart.
+// gone is how much of its way a step has gone. Steps all take the same time: of n of them that overlap by v, one takes a share of
+// 1 / (1 + (n-1)(1-v)) of the way apart.
 func (m *Apart) gone(c *Context, step int) float64 {
 	bare := *c.Move
 	bare.Pace = shot.Pace{}
@@ -139,17 +147,13 @@ func (m *Apart) gone(c *Context, step int) float64 {
 	if m.Back {
 		x = math.Min(x, (1-u)/math.Max(out, 1e-9))
 	}
-	share := 1.0
-	if n := len(m.Steps); m.Order == "list" && n > 1 {
-		share = m.Share
-		x -= (1 - m.Share) * float64(step) / float64(n-1)
-	}
-	e, _ := motion.Pace(c.Move.Pace, math.Max(0, math.Min(1, x/share)))
+	after := 1 - m.Overlap // one begins so many of its own times after the other
+	x = x*(1+float64(len(m.Steps)-1)*after) - float64(step)*after
+	e, _ := motion.Pace(c.Move.Pace, math.Max(0, math.Min(1, x)))
 	return e
 }
 
 // TakenApart is a move along a plan, as it begins: over the whole shot, a step after another, held for a while, and back.
 func TakenApart(steps []ApartStep) shot.Move {
-	t := gently()
-	return shot.Move{Kind: "take apart", Pace: t.Pace, Span: nil, After: shot.Stays, Data: &Apart{Steps: steps, Spread: 1, Order: "list", Share: 1 / math.Max(1, float64(len(steps))), Hold: 0.2, Back: true}}
+	return shot.Move{Kind: "take apart", Pace: gently().Pace, After: shot.Stays, Data: &Apart{Steps: steps, Spread: 1, Hold: 0.2, Back: true}}
 }

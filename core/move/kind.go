@@ -94,6 +94,7 @@ type Members[T any] struct {
 	Deep  bool                                 // panels on panels too
 	Each  bool                                 // copies one by one, each as a part of its own
 	Base  func(m *T) string                    // a part that is left out; nil for none
+	Only  func(m *T) []string                  // the parts that it acts on; nil for all
 	Order func(m *T, at []geom.Vec3) []int     // for each part how many come before it; nil for the order of the list
 	Apply func(m *T, c *Context, p *shot.Rest) // Context.Place says which part it is
 	Fades func(m *T) bool                      // whether Fade says anything; nil for never
@@ -159,6 +160,7 @@ type members struct {
 	deep  bool
 	each  bool
 	base  func(m any) string
+	only  func(m any) []string
 	order func(m any, at []geom.Vec3) []int
 	apply func(m any, c *Context, p *shot.Rest)
 	fades func(m any) bool
@@ -261,6 +263,9 @@ func define[T any](s Spec[T]) *Kind {
 		k.members = &members{deep: e.Deep, each: e.Each, apply: func(m any, c *Context, p *shot.Rest) { e.Apply(of(m), c, p) }}
 		if e.Base != nil {
 			k.members.base = func(m any) string { return e.Base(of(m)) }
+		}
+		if e.Only != nil {
+			k.members.only = func(m any) []string { return e.Only(of(m)) }
 		}
 		if e.Order != nil {
 			k.members.order = func(m any, at []geom.Vec3) []int { return e.Order(of(m), at) }

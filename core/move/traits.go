@@ -55,13 +55,26 @@ func Looks(m *shot.Move) bool {
 // ActsOnMembers reports whether a move acts on the parts of its group rather than on the group.
 func ActsOnMembers(m *shot.Move) bool { return kinds[m.Kind].members != nil && !m.Muted }
 
-// Deep reports whether a move of a group acts on panels on its parts, too, and which part it leaves out.
+// Deep reports whether a move of a group acts on panels on its parts, too, and which part it leaves out with all in it.
 func Deep(m *shot.Move) (deep bool, base string) {
 	e := kinds[m.Kind].members
 	if e.base != nil {
 		base = e.base(m.Data)
 	}
 	return e.deep, base
+}
+
+// Only are the parts that a move of a group acts on, by their ids; nil for all.
+func Only(m *shot.Move) map[string]bool {
+	e := kinds[m.Kind].members
+	if e.only == nil {
+		return nil
+	}
+	out := map[string]bool{}
+	for _, id := range e.only(m.Data) {
+		out[id] = true
+	}
+	return out
 }
 
 // Each reports whether a move of a group acts on copies one by one, and on a copies part that has it.

@@ -155,6 +155,7 @@ func PerMetre(room geom.Mat4) float64 {
 // that is in them too, and each of copies. Of a move of copies themselves the copies are the parts.
 func (e *Evaluator) enrol(group int, m *shot.Move) {
 	deep, base := move.Deep(m)
+	only := move.Only(m)
 	type member struct{ part, level, copy int } // copy is -1 for a part
 	var list []member
 	var at []geom.Vec3
@@ -177,10 +178,13 @@ func (e *Evaluator) enrol(group int, m *shot.Move) {
 	var walk func(i, level int)
 	walk = func(i, level int) {
 		for _, k := range e.Index.Children(i) {
-			if e.Shot.Parts[k].ID == base || move.Each(m) && e.copied(i, k) {
+			id := e.Shot.Parts[k].ID
+			if id == base || move.Each(m) && e.copied(i, k) {
 				continue
 			}
-			add(k, level)
+			if only == nil || only[id] {
+				add(k, level)
+			}
 			if deep {
 				walk(k, level+1)
 			}

@@ -58,6 +58,6 @@ export async function planAnew(
   const data = (r?.move as { "take apart"?: { steps: unknown[] } } | undefined)?.["take apart"];
   if (data)
     await edit({
-      setMove: { move, values: { steps: data.steps, share: 1 / Math.max(1, data.steps.length) } },
+      setMove: { move, values: { steps: data.steps } },
     });
 }

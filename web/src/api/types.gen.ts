@@ -887,8 +887,7 @@ export interface SwingMove {
 export interface ApartMove {
   steps: ApartStep[];
   spread: number;
-  order: string;
-  share: number;
+  overlap: number;
   hold: number;
   back: boolean;
 }

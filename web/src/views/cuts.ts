@@ -5,6 +5,8 @@ const most = 4; // cutters that a view draws
 
 const kinds: Record<string, number> = { slab: 0, box: 1, cylinder: 2, sphere: 3 };
 
+const none = new Array<number>(most).fill(0);
+
 /** Where the cutters of a shot are on the frame that is drawn, for all materials alike. */
 export class Cuts {
   readonly uniforms = {
@@ -15,6 +17,7 @@ export class Cuts {
     cutRadius: { value: new Array<number>(most).fill(0) },
   };
   private list: number[] = []; // parts of the shot
+  private up = new Map<string, string>(); // what each part is in
 
   /** Takes over the cutters of a shot. Those that are another part's shape only the renderer cuts with. */
   update({ document: shot, shown }: ShotReply) {
@@ -24,6 +27,7 @@ export class Cuts {
         (i) => shot.parts[i]!.cut && !shown[i]!.hidden && kinds[shot.parts[i]!.cut!.shape] !== undefined,
       )
       .slice(0, most);
+    this.up = new Map(this.list.length > 0 ? shot.parts.map((p) => [p.id, p.parent]) : []);
     const u = this.uniforms;
     u.cutCount.value = this.list.length;
     this.list.forEach((part, k) => {
@@ -44,9 +48,9 @@ export class Cuts {
 
   /** Which of the cutters cut a part, as an array of 0 and 1. */
   of(shot: Shot, id: string): number[] {
-    const up = new Map(shot.parts.map((p) => [p.id, p.parent]));
+    if (this.list.length === 0) return none;
     const inside = (root: string) => {
-      for (let p: string | undefined = id; p; p = up.get(p)) if (p === root) return true;
+      for (let p: string | undefined = id; p; p = this.up.get(p)) if (p === root) return true;
       return false;
     };
     return Array.from({ length: most }, (_, k) => {
