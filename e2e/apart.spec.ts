@@ -121,4 +121,11 @@ test("opened up, a crate shows what is in it, cut faces and all, in the picture 
   expect(masks.outline[0]! / masks.outline[1]!).toBeGreaterThan(0.99);
   // Where faces of two parts lie in each other, the view shows either; the renderer shows the cut.
   expect(masks["cut faces"][0]! / masks["cut faces"][1]!).toBeGreaterThan(0.75);
+
+  // Made a cylinder, it is as wide as it was, and not as its edges were round.
+  await page.getByRole("treeitem", { name: "Cutter of Crate", exact: true }).click();
+  await page.getByRole("button", { name: "Shape: box" }).click();
+  await page.getByRole("option", { name: /^cylinder/ }).click();
+  await expect.poll(async () => (await cut()).cut.shape).toBe("cylinder");
+  expect((await cut()).cut.radius).toBeGreaterThan(0.02);
 });

@@ -39,11 +39,10 @@ export function CutterFields({ shot, part }: { shot: ShotReply; part: Part }) {
   );
   const to = (shape: string) => {
     const [w, h, d] = cut.size.map((v) => (v > 0 ? v : 0.05)) as [number, number, number];
-    const radius = cut.radius || Math.min(w, d) / 2;
-    if (shape === "box")
-      return set({ shape, size: [w, h, d], radius: Math.min(radius, Math.min(w, h, d) / 10) });
+    if (shape === "box") return set({ shape, size: [w, h, d], radius: Math.min(w, h, d) / 10 });
     if (shape === "part") return mesh[0] && set({ shape, of: mesh[0].id });
-    set({ shape, size: [w, h, d], radius });
+    const round = cut.shape === "cylinder" || cut.shape === "sphere"; // else its radius is that of edges
+    set({ shape, size: [w, h, d], radius: (round && cut.radius) || Math.min(w, d) / 2 });
   };
   return (
     <Section title="Cuts" note={cut.shape}>
