@@ -24,11 +24,12 @@ func (st *Studio) foreign(ticket string, do func(ctx context.Context) error) err
 	}
 	ctx, end := st.imports.begin(st.ctx, ticket)
 	defer end()
+	stopped := refused{errors.New("it was stopped; nothing has changed")}
 	select {
 	case st.room <- struct{}{}:
 		defer func() { <-st.room }()
 	case <-ctx.Done():
-		return refused{errors.New("it was stopped before it began")}
+		return stopped
 	}
 	ctx, done := context.WithTimeoutCause(ctx, bringTime, context.DeadlineExceeded)
 	defer done()
@@ -39,7 +40,7 @@ func (st *Studio) foreign(ticket string, do func(ctx context.Context) error) err
 	case errors.Is(ctx.Err(), context.DeadlineExceeded):
 		return refused{fmt.Errorf("it took more than %d minutes and was given up; make it simpler before it is exported", int(bringTime.Minutes()))}
 	case ctx.Err() != nil:
-		return refused{errors.New("it was stopped; nothing has changed")}
+		return stopped
 	}
 	return err
 }

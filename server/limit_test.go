@@ -136,6 +136,10 @@ func TestForeignWorkEnds(t *testing.T) {
 		t.Errorf("stopped: %v", err)
 	}
 	<-begun // the third has its turn
+	st.imports.refuse("d")
+	if err := st.foreign("d", wait); !errors.As(err, new(refused)) || !strings.Contains(err.Error(), "stopped") {
+		t.Errorf("stopped on its way: %v", err)
+	}
 	end()
 	for range 2 {
 		if err := <-ended; !errors.As(err, new(refused)) {

@@ -65,7 +65,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/backup", st.getBackup)
 	api.Post("/imports", st.postImport)
 	api.Delete("/imports/:ticket", func(c fiber.Ctx) error {
-		st.imports.cancel(c.Params("ticket"))
+		st.imports.refuse(c.Params("ticket"))
 		return c.SendStatus(fiber.StatusNoContent)
 	})
 	api.Post("/fonts", st.postFont)

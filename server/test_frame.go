@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"slices"
 	"sync"
 	"time"
 
@@ -10,8 +11,9 @@ import (
 
 // testFrames keeps one test frame a shot at work: a new one takes the place of the old.
 type testFrames struct {
-	mu   sync.Mutex
-	stop map[string]*context.CancelFunc
+	mu    sync.Mutex
+	stop  map[string]*context.CancelFunc
+	early []string // what was stopped before it began, the last of it
 }
 
 func (t *testFrames) begin(within context.Context, id string) (context.Context, func()) {
@@ -26,6 +28,10 @@ func (t *testFrames) begin(within context.Context, id string) (context.Context, 
 	}
 	mine := &cancel
 	t.stop[id] = mine
+	if k := slices.Index(t.early, id); k >= 0 {
+		t.early = slices.Delete(t.early, k, k+1)
+		cancel()
+	}
 	return ctx, func() {
 		cancel()
 		t.mu.Lock()
@@ -41,6 +47,20 @@ func (t *testFrames) cancel(id string) {
 	defer t.mu.Unlock()
 	if stop := t.stop[id]; stop != nil {
 		(*stop)()
+	}
+}
+
+// refuse cancels what has an id of its own, and what has not begun yet when it does: the word to stop may overtake a file on
+// its way.
+func (t *testFrames) refuse(id string) {
+	t.mu.Lock()
+	begun := t.stop[id] != nil
+	if !begun {
+		t.early = append(t.early[max(0, len(t.early)-63):], id)
+	}
+	t.mu.Unlock()
+	if begun {
+		t.cancel(id)
 	}
 }
 

@@ -30,7 +30,8 @@ export async function bringFiles(files: File[], project = "") {
   const ticket = newId();
   // What has not gone up is not sent; what the server is at, it gives up, and says so.
   const end = () => {
-    if ((useImport.getState().now?.uploaded ?? 0) < 1) stop.abort();
+    const heard = useProgress.getState().import?.ticket === ticket; // browsers tell late what has gone up
+    if (!heard && (useImport.getState().now?.uploaded ?? 0) < 1) stop.abort();
     void fetch(`/api/imports/${ticket}`, { method: "DELETE", keepalive: true });
   };
   addEventListener("pagehide", end);
