@@ -56,7 +56,7 @@ test("a file's own animation gives the matrices of three's mixer, frame by frame
   const data = await windmill();
   const gltf = await parse(data);
   const { parts, report, matrix } = await bring(server.address, "windmill.glb", data);
-  expect(report.became).toEqual(["The animation Blow, 3 s long, became pins on 4 parts."]);
+  expect(report.became).toEqual(["The clip Blow, 3 s long, moves 4 parts and is played."]);
   const index = (name: string) => parts.findIndex((p) => p.name === name);
   const mixer = new THREE.AnimationMixer(gltf.scene);
   const action = mixer.clipAction(gltf.animations[0]!);

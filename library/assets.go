@@ -32,7 +32,8 @@ type Assets struct {
 	pictures map[string]image.Image
 	seen     map[string]pixelStats // of pictures
 	facts    map[shot.MeshRef]Facts
-	supports map[any]*mesh.Support // by mesh reference or by the key of a shape
+	flesh    map[shot.MeshRef]*mesh.Mesh // of several primitives
+	supports map[any]*mesh.Support       // by mesh reference or by the key of a shape
 }
 
 const keptModels = 8
@@ -83,10 +84,16 @@ func (a *Assets) held(hash string) *model.Model {
 	return m
 }
 
-// KeepModel stores a model, without its animation, which becomes pins, and returns its content hash.
+// KeepModel stores a model, without its animations and skins, which the document has, and returns its content hash.
 func (a *Assets) KeepModel(m *model.Model) (string, error) {
 	bare := *m
-	bare.Animation = nil
+	bare.Animations, bare.Skins, bare.Nodes = nil, nil, slices.Clone(m.Nodes)
+	for i := range bare.Nodes {
+		bare.Nodes[i].Skin, bare.Nodes[i].Weights = 0, nil
+		if k := bare.Nodes[i].Mesh; k >= 0 {
+			bare.Nodes[i].Weights = bare.Meshes[k].Weights
+		}
+	}
 	data, err := gltf.Write(&bare)
 	if err != nil {
 		return "", err
@@ -233,6 +240,37 @@ func (a *Assets) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, er
 		points = append(points, geom.V3(v))
 	}
 	return points, whole.Indices, nil
+}
+
+// Flesh implements pose.Surfaces. What has no bones or targets of its own among what has stays as it is.
+func (a *Assets) Flesh(p *shot.Part) (*mesh.Mesh, error) {
+	if p.Mesh == nil {
+		return p.Shaped().Build(), nil
+	}
+	prims, err := a.Mesh(*p.Mesh)
+	if err != nil {
+		return nil, err
+	}
+	if len(prims) == 1 {
+		return prims[0].Mesh, nil
+	}
+	a.mu.Lock()
+	whole := a.flesh[*p.Mesh]
+	a.mu.Unlock()
+	if whole != nil {
+		return whole, nil
+	}
+	whole = &mesh.Mesh{}
+	for _, prim := range prims {
+		whole.AppendFlesh(prim.Mesh)
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if a.flesh == nil || len(a.flesh) > keptModels {
+		a.flesh = map[shot.MeshRef]*mesh.Mesh{}
+	}
+	a.flesh[*p.Mesh] = whole
+	return whole, nil
 }
 
 // InMemory returns assets without a store behind them.

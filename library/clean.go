@@ -50,7 +50,7 @@ func clean(d *shot.Shot, c *Clean, a *Assets, newID func() string) (string, erro
 			return "", fmt.Errorf("a part that was chosen is not in this shot any more")
 		}
 		for i := range d.Parts {
-			chosen[i] = chosen[i] || d.Parts[i].Mesh != nil && d.Within(i, root)
+			chosen[i] = chosen[i] || d.Parts[i].Mesh != nil && !d.Parts[i].Soft() && d.Within(i, root)
 		}
 	}
 	any := false
@@ -58,7 +58,7 @@ func clean(d *shot.Shot, c *Clean, a *Assets, newID func() string) (string, erro
 		any = any || v
 	}
 	if !any {
-		return "", fmt.Errorf("nothing that is chosen has a mesh of its own")
+		return "", fmt.Errorf("nothing that is chosen has a mesh of its own; those that hang on bones or have morph targets are left as they are")
 	}
 	if c.Gather != "" {
 		return gather(d, chosen, c.Gather, a, newID)

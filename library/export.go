@@ -6,6 +6,7 @@ import (
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/model"
+	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -59,15 +60,48 @@ func Export(d *shot.Shot, a *Assets) (*model.Model, error) {
 		p, r, s, _ := m.Decompose()
 		return p, r, s
 	}
-	anim := &model.Animation{Name: d.Name}
+	anim := model.Animation{Name: d.Name}
 	times := make([]float32, last+1)
 	for f := range times {
 		times[f] = float32(float64(f) / d.Rate.PerSecond())
+	}
+	for i := range d.Parts { // what hangs on bones, once all of those are nodes
+		p, n := &d.Parts[i], &x.m.Nodes[at[i]]
+		if p.Skin == nil || n.Mesh < 0 {
+			continue
+		}
+		s := model.Skin{Name: p.Name, Inverse: p.Skin.Inverse}
+		for _, id := range p.Skin.Joints {
+			j := i // of one that is gone, what hangs on it goes with the part
+			if k := d.Index(id); k >= 0 {
+				j = k
+			}
+			s.Joints = append(s.Joints, at[j])
+		}
+		x.m.Skins = append(x.m.Skins, s)
+		n.Skin = len(x.m.Skins)
 	}
 	carrier := e.Carrier()
 	for i := range d.Parts {
 		n := &x.m.Nodes[at[i]]
 		n.Position, n.Rotation, n.Size = local(0, i)
+		if n.Mesh >= 0 && len(d.Parts[i].Morphs) > 0 {
+			var list []float32
+			for f := range worlds {
+				t := motion.At(d, float64(f))
+				if f == d.Frames {
+					t = motion.BeforeSeam(d)
+				}
+				w := e.Weights(i, t)
+				if f == 0 {
+					n.Weights = w
+				}
+				for _, v := range w {
+					list = append(list, float32(v))
+				}
+			}
+			anim.Channels = append(anim.Channels, model.Channel{Node: at[i], Path: "weights", Interpolation: "LINEAR", Times: times, Values: list})
+		}
 		if carrier[i] != i {
 			continue
 		}
@@ -92,7 +126,7 @@ func Export(d *shot.Shot, a *Assets) (*model.Model, error) {
 		}
 	}
 	if len(anim.Channels) > 0 {
-		x.m.Animation = anim
+		x.m.Animations = []model.Animation{anim}
 	}
 	spreads, err := e.Spreads(0, worlds[0], a)
 	if err != nil {
@@ -159,7 +193,11 @@ func (x *exporter) mesh(p *shot.Part) (int, error) {
 		prims[k].Material = mat
 	}
 	x.meshes[key] = len(x.m.Meshes)
-	x.m.Meshes = append(x.m.Meshes, model.Mesh{Name: p.Name, Primitives: prims})
+	made := model.Mesh{Name: p.Name, Primitives: prims}
+	for _, m := range p.Morphs {
+		made.Targets, made.Weights = append(made.Targets, m.Name), append(made.Weights, m.Weight)
+	}
+	x.m.Meshes = append(x.m.Meshes, made)
 	return x.meshes[key], nil
 }
 

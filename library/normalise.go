@@ -3,6 +3,8 @@ package library
 import (
 	"context"
 	"fmt"
+	"math"
+	"slices"
 	"strings"
 
 	"perigyre/core/geom"
@@ -28,7 +30,9 @@ func normalise(ctx context.Context, m *model.Model, limits model.Limits, step St
 			if p.Triangles() == 0 {
 				continue
 			}
-			if p.Normals == nil {
+			if p.Normals == nil && p.Soft() {
+				p.SmoothNormals()
+			} else if p.Normals == nil {
 				p.MakeNormals(mesh.DefaultCrease)
 			}
 			tidy(p.Mesh)
@@ -47,6 +51,8 @@ func normalise(ctx context.Context, m *model.Model, limits model.Limits, step St
 		r.Warnings = append(r.Warnings, fmt.Sprintf("%s not closed: %s.", count(len(open), "mesh is", "meshes are"), short(open)))
 	}
 	dropEmpty(m)
+	seatSkins(m)
+	fewClips(m)
 	if len(m.Nodes) == 0 {
 		return nil, fmt.Errorf("it holds no surfaces")
 	}
@@ -84,8 +90,16 @@ func cleanNames(m *model.Model) {
 	for i := range m.Variants {
 		clean(&m.Variants[i])
 	}
-	if m.Animation != nil {
-		clean(&m.Animation.Name)
+	for i := range m.Animations {
+		clean(&m.Animations[i].Name)
+	}
+	for i := range m.Skins {
+		clean(&m.Skins[i].Name)
+	}
+	for i := range m.Meshes {
+		for k := range m.Meshes[i].Targets {
+			clean(&m.Meshes[i].Targets[k])
+		}
 	}
 }
 
@@ -125,9 +139,72 @@ func tidy(m *mesh.Mesh) {
 	}
 }
 
-// dropEmpty takes out nodes that hold no mesh and no light, themselves or below them.
+// seatSkins puts nodes whose meshes hang on bones where the bones put their meshes at rest, so that a mesh and what is measured of it
+// lie where it is seen: the place of such a node is nobody's (glTF 2.0, 3.7.3.3), and so are the channels that move it. Where the bones
+// of the rest pose do not agree, the first one decides.
+func seatSkins(m *model.Model) {
+	worlds := m.Worlds()
+	for i := range m.Nodes {
+		n := &m.Nodes[i]
+		if n.Skin == 0 {
+			continue
+		}
+		s := &m.Skins[n.Skin-1]
+		at := worlds[s.Joints[0]].Mul(s.Inverse[0])
+		if n.Parent >= 0 {
+			up, ok := worlds[n.Parent].Inverse()
+			if !ok {
+				continue
+			}
+			at = up.Mul(at)
+		}
+		p, q, size, _ := at.Decompose()
+		if p.Finite() && size.Finite() && size[0]*size[1]*size[2] != 0 && q.Unit() != (geom.Quat{}) {
+			n.Position, n.Rotation, n.Size = p, q.Unit(), size
+		}
+		for k := range m.Animations {
+			a := &m.Animations[k]
+			a.Channels = slices.DeleteFunc(a.Channels, func(c model.Channel) bool { return c.Node == i && c.Path != "weights" })
+		}
+	}
+	m.Animations = slices.DeleteFunc(m.Animations, func(a model.Animation) bool { return len(a.Channels) == 0 })
+}
+
+// fewClips takes out animations beyond what a document keeps, by name.
+func fewClips(m *model.Model) {
+	kept, size := m.Animations[:0], 0
+	for _, a := range m.Animations {
+		bytes, sound := 0, true
+		for _, c := range a.Channels {
+			bytes += 4 * (len(c.Times) + len(c.Values))
+			sound = sound && c.Times[0] >= 0 && c.Times[len(c.Times)-1] <= 100_000
+			for _, v := range c.Values {
+				sound = sound && math.Abs(float64(v)) <= 1e9
+			}
+		}
+		switch {
+		case len(kept) == shot.MaxClips || size+bytes > shot.MaxClipBytes:
+			m.LeftOut = append(m.LeftOut, fmt.Sprintf("animation %s: a model brings at most %d clips with %d MB in all; export it with fewer keys", a.Name, shot.MaxClips, shot.MaxClipBytes>>20))
+		case !sound:
+			m.LeftOut = append(m.LeftOut, fmt.Sprintf("animation %s, which has times or values that are not possible", a.Name))
+		default:
+			size += bytes
+			kept = append(kept, a)
+		}
+	}
+	m.Animations = kept
+}
+
+// dropEmpty takes out nodes that hold no mesh and no light, themselves or below them, and are no bones of what is there.
 func dropEmpty(m *model.Model) {
 	full := make([]bool, len(m.Nodes))
+	for i := range m.Nodes {
+		if n := &m.Nodes[i]; n.Mesh >= 0 && n.Skin > 0 && len(m.Meshes[n.Mesh].Primitives) > 0 {
+			for _, j := range m.Skins[n.Skin-1].Joints {
+				full[j] = true
+			}
+		}
+	}
 	for i := len(m.Nodes) - 1; i >= 0; i-- {
 		n := &m.Nodes[i]
 		if n.Mesh >= 0 && len(m.Meshes[n.Mesh].Primitives) == 0 {
@@ -152,17 +229,24 @@ func dropEmpty(m *model.Model) {
 		kept = append(kept, n)
 	}
 	m.Nodes = kept
-	if a := m.Animation; a != nil {
+	for i := range m.Skins {
+		for k, j := range m.Skins[i].Joints {
+			m.Skins[i].Joints[k] = max(0, at[j]) // of a skin that nothing hangs on
+		}
+	}
+	list := m.Animations[:0]
+	for _, a := range m.Animations {
 		moved := a.Channels[:0]
 		for _, c := range a.Channels {
 			if c.Node = at[c.Node]; c.Node >= 0 {
 				moved = append(moved, c)
 			}
 		}
-		if a.Channels = moved; len(moved) == 0 {
-			m.Animation = nil
+		if a.Channels = moved; len(moved) > 0 {
+			list = append(list, a)
 		}
 	}
+	m.Animations = list
 }
 
 func count(n int, one, many string) string {

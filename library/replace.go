@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"perigyre/core/model"
+	"perigyre/core/move"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
 )
@@ -75,6 +76,7 @@ func Replace(d *shot.Shot, root string, m *model.Model, hash, file string, a *As
 		return nil, fmt.Errorf("no part of %s has the name of a part that is here; bring it in as another shot instead", file)
 	}
 	r.add()
+	r.enliven()
 	src.Asset, src.File = hash, file
 	return r.out, nil
 }
@@ -287,6 +289,24 @@ func (r *replacing) add() {
 		r.taken[i] = p.ID
 		up := r.d.Index(p.Parent)
 		r.d.Parts = slices.Insert(r.d.Parts, last(r.d, up)+1, p)
+	}
+}
+
+// enliven lets the newer model's meshes hang on its bones, and its clips be played where the older ones of their names were.
+func (r *replacing) enliven() {
+	stage.Enliven(r.d, r.m, r.taken)
+	list := stage.Clips(r.m, r.taken)
+	p := r.d.Part(r.root)
+	if len(list) == 0 {
+		return // what the older one brought still moves the parts that are there
+	}
+	was := p.Clips
+	p.Clips = list
+	for k := range p.Moves {
+		if m, ok := p.Moves[k].Data.(*move.Play); ok {
+			name := was[m.Clip].Name
+			m.Clip = max(0, slices.IndexFunc(list, func(c shot.Clip) bool { return c.Name == name }))
+		}
 	}
 }
 

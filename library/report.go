@@ -111,14 +111,29 @@ func guessUp(m *model.Model, file string) (up, why string) {
 // became says in words what an animation, variants and lights turn into.
 func became(m *model.Model) []string {
 	out := []string{}
-	if a := m.Animation; a != nil {
+	for i, a := range m.Animations {
 		parts := map[int]bool{}
-		last := float32(0)
+		from, to := a.Channels[0].Times[0], float32(0)
 		for _, c := range a.Channels {
 			parts[c.Node] = true
-			last = max(last, c.Times[len(c.Times)-1])
+			from, to = min(from, c.Times[0]), max(to, c.Times[len(c.Times)-1])
 		}
-		out = append(out, fmt.Sprintf("The animation %s, %.4g s long, became pins on %s.", a.Name, last, count(len(parts), "part", "parts")))
+		does := "can be played"
+		if i == 0 {
+			does = "is played"
+		}
+		out = append(out, fmt.Sprintf("The clip %s, %.4g s long, moves %s and %s.", a.Name, to-from, count(len(parts), "part", "parts"), does))
+	}
+	bones := map[int]bool{}
+	for _, n := range m.Nodes {
+		if n.Skin > 0 {
+			for _, j := range m.Skins[n.Skin-1].Joints {
+				bones[j] = true
+			}
+		}
+	}
+	if len(bones) > 0 {
+		out = append(out, fmt.Sprintf("%s became parts that its meshes hang on.", count(len(bones), "bone", "bones")))
 	}
 	if n := len(m.Variants); n > 0 {
 		out = append(out, fmt.Sprintf("Variants of its materials became %s: %s.", count(n, "finish", "finishes"), short(m.Variants)))

@@ -30,8 +30,9 @@ const maxLiving = 500_000
 // indices of the copies part and of the part that is copied, the number of copies and that of sets (one, or one for each
 // frame) as uint32, and each set of their matrices. What bends follows: a count, and for each the part, 0 for a bend or 1
 // for a twist, the axis and the axis towards which as uint32, the matrix from the part's frame to that of the bend, its
-// base and length, and the angle of each frame. Last are the looks: a count, and for each the part, and for each frame
-// base colour and its share, glow and its share, opacity and strength.
+// base and length, and the angle of each frame. Then come the looks: a count, and for each the part, and for each frame
+// base colour and its share, glow and its share, opacity and strength. Last are the weights of morph targets: a count, and for each
+// the part and the number of its targets as uint32, and for each frame their weights. Bones are parts like others.
 
 // maxBaked bytes of matrices are sent of one shot.
 const maxBaked = 1 << 30
@@ -114,6 +115,7 @@ func (b *block) write(w io.Writer) error {
 	}
 	b.bends()
 	b.looks()
+	b.weights()
 	return b.flush()
 }
 
@@ -229,6 +231,23 @@ func (b *block) looks() {
 		b.word(uint32(i))
 		for f := range frames {
 			b.numbers(all[k*frames+f][:]...)
+		}
+	}
+}
+
+func (b *block) weights() {
+	var list []int
+	for i := range b.e.Shot.Parts {
+		if len(b.e.Shot.Parts[i].Morphs) > 0 {
+			list = append(list, i)
+		}
+	}
+	b.word(uint32(len(list)))
+	for _, i := range list {
+		b.word(uint32(i))
+		b.word(uint32(len(b.e.Shot.Parts[i].Morphs)))
+		for f := range b.e.Shot.Frames {
+			b.numbers(b.e.Weights(i, motion.At(b.e.Shot, float64(f)))...)
 		}
 	}
 }

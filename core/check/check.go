@@ -209,10 +209,14 @@ func number(g loop.Gap) (float64, string) {
 
 // Edits returns a mend of a move as edits.
 func Edits(m move.Mend) []edit.Edit {
+	var out []edit.Edit
 	if m.Frames > 0 {
-		return []edit.Edit{{Change: &edit.SetTiming{Frames: &m.Frames}}}
+		out = append(out, edit.Edit{Change: &edit.SetTiming{Frames: &m.Frames}})
 	}
-	return []edit.Edit{{Change: &edit.ReplaceMoves{Moves: m.Moves}}}
+	if len(m.Moves) > 0 {
+		out = append(out, edit.Edit{Change: &edit.ReplaceMoves{Moves: m.Moves}})
+	}
+	return out
 }
 
 // mendsOf returns the mends of a closing.

@@ -49,6 +49,8 @@ func (n nothing) Surface(p *shot.Part) ([]geom.Vec3, []uint32, error) {
 	return slices.Clone(s.points), s.indices, nil
 }
 
+func (nothing) Flesh(*shot.Part) (*mesh.Mesh, error) { return &mesh.Mesh{}, nil }
+
 func (n nothing) Support(p *shot.Part) (*mesh.Support, error) { return n.of(p).support, nil }
 
 // box is a shot of a box with moves, before a camera that stands still and does not follow.

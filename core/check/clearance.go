@@ -109,6 +109,8 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 	}
 	if seen, why := f.shows(&m); !seen {
 		one.Weight, one.Why = Look, one.Why+" "+why
+	} else if f.worn(m.a.part, m.b.part) {
+		one.Weight, one.Why = Look, one.Why+" Both hang on bones of one figure, as what it wears does."
 	} else if m.grows {
 		one.Weight, one.Why = Look, one.Why+" It comes there by its size, and not on its way."
 	}
@@ -123,6 +125,22 @@ func (f *Facts) passes(m met, known [][2]int, mends bool) Finding {
 		}
 	}
 	return one
+}
+
+// worn reports whether two parts hang on bones of one figure: what a figure is made of and what it wears lie in each other as it bends.
+func (f *Facts) worn(a, b int) bool {
+	s := f.Pose.Shot
+	return s.Parts[a].Skin != nil && s.Parts[b].Skin != nil && f.figure(a) == f.figure(b)
+}
+
+// figure is the innermost group with clips that a part is in, or the outermost group.
+func (f *Facts) figure(i int) int {
+	for up := f.Pose.Index.Parent(i); up >= 0; up = f.Pose.Index.Parent(i) {
+		if i = up; len(f.Pose.Shot.Parts[i].Clips) > 0 {
+			break
+		}
+	}
+	return i
 }
 
 // meetings finds what passes through what in a document, the deepest first, of pairs of which one is among some parts; nil for all.

@@ -71,7 +71,7 @@ func (f *Facts) looksFrom(s *scene.Scene, owners *scene.Owners) (inside []string
 	sets := f.Pose.Index.Sets()
 	for i := range s.Bodies {
 		b := &s.Bodies[i]
-		if len(b.Bends) > 0 {
+		if b.Soft() {
 			sees = true
 			continue
 		}

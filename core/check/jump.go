@@ -59,7 +59,7 @@ func (f *Facts) leaps(a, b float64) bool {
 	s := f.Pose.Shot
 	was, is := f.Pose.At(a), f.Pose.At(b)
 	for i := range was {
-		if s.Parts[i].Copies != nil || len(f.Pose.Bends(i)) > 0 {
+		if s.Parts[i].Copies != nil || f.Pose.Soft(i) {
 			return true
 		}
 		for k := range was[i] {
@@ -96,6 +96,11 @@ func events(s *shot.Shot) []float64 {
 			}
 			add(from)
 			add(to)
+			if long := move.Period(s, m); long > 0 { // a clock of its own begins anew
+				for k := 1.0; k < 12 && k*long < n; k++ {
+					add(k * long)
+				}
+			}
 			laps := float64(max(1, m.Laps))
 			for k := 1.0; k < laps && k < 12; k++ {
 				add(from + (to-from)*k/laps)

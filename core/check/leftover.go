@@ -68,7 +68,7 @@ func init() {
 					large[part], order = 0, append(order, part)
 				}
 				m := toEye.Mul(s.Bodies[i].At)
-				if inPicture(s.Camera, m, support.Bounds()) || len(s.Bodies[i].Bends) > 0 {
+				if inPicture(s.Camera, m, support.Bounds()) || s.Bodies[i].Soft() {
 					seen[part] = true
 				}
 				large[part] = math.Max(large[part], f.pixels(s.Camera, m, support.Bounds()))
@@ -152,7 +152,7 @@ func (f *Facts) hidden(s *scene.Scene, owners *scene.Owners) (by int, share floa
 	by = -1
 	for i := range s.Bodies {
 		of := owners.Bodies[i]
-		if !sets[of.Carrier] || len(s.Bodies[i].Bends) > 0 {
+		if !sets[of.Carrier] || s.Bodies[i].Soft() {
 			continue
 		}
 		back, ok := s.Bodies[i].At.Inverse()

@@ -73,13 +73,12 @@ func (f *Facts) outline(part string, frame float64) []Line {
 		if q := &e.Shot.Parts[i]; !e.Index.Within(i, root) || hidden[i] || q.Mesh == nil && q.Shaped() == nil {
 			continue
 		}
-		points, _, err := f.Geometry.Surface(&e.Shot.Parts[i])
+		points, _, err := e.Points(i, motion.At(e.Shot, frame), world, f.Geometry)
 		if err != nil {
 			return nil
 		}
-		bent := e.Bent(i, frame)
 		for _, p := range points {
-			at := world[i].Point(bent(p))
+			at := world[i].Point(p)
 			if x, y, _, in := framing.Project(world[cam], e.Shot.Parts[cam].Camera, e.Shot.Format, at); in {
 				list = append(list, seen{x, y, at})
 			}

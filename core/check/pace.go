@@ -21,7 +21,7 @@ func init() {
 			p := &s.Parts[i]
 			for j := range p.Moves {
 				m := &p.Moves[j]
-				laps := move.Laps(m, float64(s.Frames), s.Rate.PerSecond())
+				laps := move.Laps(s, m)
 				round := move.CountsLaps(m) && laps != 0 && math.Abs(laps-math.Round(laps)) < 1e-9 && m.After != shot.Mirrored && m.After != shot.Returns
 				whole := m.Span == nil || m.Span.Long() >= float64(s.Frames)-1e-6
 				if w := wayOf(f.Pose, i); w.stopsTurning() || w.stopsGoing() {

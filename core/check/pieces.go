@@ -28,7 +28,8 @@ type pieces struct {
 	list   []piece
 	times  []float64 // frames, evenly over the shot
 	solids map[solidKey]*assembly.Solid
-	left   bool // something has too many triangles to be looked at
+	reach  map[int]geom.Box // of parts that hang on bones
+	left   bool             // something has too many triangles to be looked at
 }
 
 type solidKey struct {
@@ -52,7 +53,7 @@ func (f *Facts) piecesOf(e *pose.Evaluator, often float64) (*pieces, error) {
 	hidden, carrier := e.Index.Hidden(), e.Carrier()
 	for i := range s.Parts {
 		if q := &s.Parts[i]; !hidden[i] && (q.Mesh != nil || q.Shaped() != nil) {
-			p.list = append(p.list, piece{i, i, -1, carrier[i], len(e.Bends(i)) > 0})
+			p.list = append(p.list, piece{i, i, -1, carrier[i], e.Soft(i)})
 		}
 	}
 	spreads, err := e.Spreads(0, e.At(0), f.Geometry)
@@ -68,7 +69,7 @@ func (f *Facts) piecesOf(e *pose.Evaluator, often float64) (*pieces, error) {
 			rides = -2
 		}
 		for k := range c.Places {
-			p.list = append(p.list, piece{c.Part, c.Spread, k, rides, len(e.Bends(c.Part)) > 0})
+			p.list = append(p.list, piece{c.Part, c.Spread, k, rides, e.Soft(c.Part)})
 		}
 	}
 	end := float64(s.Frames)
@@ -189,8 +190,29 @@ func (p *pieces) corners(i int, size geom.Vec3) float64 {
 	return radius * (1 - math.Cos(math.Pi/float64(t.Often)))
 }
 
-// box is round a piece in its own frame.
+// box is round a piece in its own frame; of what hangs on bones round where it is at some of the times.
 func (p *pieces) box(i int) (geom.Box, error) {
+	if part := p.list[i].part; p.e.Fleshed(part) {
+		if got, ok := p.reach[part]; ok {
+			return got, nil
+		}
+		box := geom.EmptyBox()
+		for k := 0; k < len(p.times); k += max(1, len(p.times)/24) {
+			at := p.time(k)
+			points, _, err := p.e.Points(part, at, p.e.World(at), p.f.Geometry)
+			if err != nil {
+				return box, err
+			}
+			for _, q := range points {
+				box = box.With(q)
+			}
+		}
+		if p.reach == nil {
+			p.reach = map[int]geom.Box{}
+		}
+		p.reach[part] = box
+		return box, nil
+	}
 	s, err := p.f.Geometry.Support(&p.e.Shot.Parts[p.list[i].part])
 	if err != nil {
 		return geom.EmptyBox(), err
@@ -214,6 +236,22 @@ func (p *pieces) soft(i int, c *course) (soft, error) {
 	}
 	if len(triangles) > 3*maxFaces {
 		p.left, triangles = true, nil
+	}
+	if part := p.list[i].part; p.e.Fleshed(part) {
+		return func(t int) (*assembly.Solid, geom.Mat4) {
+			at := p.time(t)
+			out, _, err := p.e.Points(part, at, p.e.World(at), p.f.Geometry)
+			if err != nil {
+				out = nil // it was there a moment ago
+			}
+			for k, q := range out {
+				out[k] = c.at[t].Point(q)
+			}
+			if out == nil {
+				return assembly.NewSolid(nil, nil, geom.Vec3{1, 1, 1}), geom.Identity
+			}
+			return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
+		}, nil
 	}
 	if p.list[i].bends {
 		list := p.e.Bends(p.list[i].part)

@@ -110,10 +110,10 @@ func (f *Facts) faster(m Mend) (float64, bool) {
 		for k := range r.Moves {
 			now := &r.Moves[k]
 			_, was := s.Move(now.ID)
-			if was == nil || !move.CountsLaps(was) && move.Period(was, s.Rate.PerSecond()) == 0 || now.After != was.After {
+			if was == nil || !move.CountsLaps(was) && move.Period(s, was) == 0 || now.After != was.After {
 				continue
 			}
-			a, b := move.Laps(was, float64(s.Frames), s.Rate.PerSecond()), move.Laps(now, float64(s.Frames), s.Rate.PerSecond())
+			a, b := move.Laps(s, was), move.Laps(s, now)
 			if a != 0 {
 				return b*f.span(was)/(a*f.span(now)) - 1, true
 			}
@@ -124,7 +124,7 @@ func (f *Facts) faster(m Mend) (float64, bool) {
 
 // span is how many frames a move takes; one with a clock of its own the same whatever they are.
 func (f *Facts) span(m *shot.Move) float64 {
-	if m.Span == nil || move.Period(m, f.Pose.Shot.Rate.PerSecond()) > 0 {
+	if m.Span == nil || move.Period(f.Pose.Shot, m) > 0 {
 		return float64(f.Pose.Shot.Frames)
 	}
 	return m.Span.Long()

@@ -30,6 +30,8 @@ func (built) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err er
 	return points, indices, err
 }
 
+func (built) Flesh(*shot.Part) (*mesh.Mesh, error) { return &mesh.Mesh{}, nil }
+
 func (built) points(p *shot.Part) (out []geom.Vec3, err error) {
 	if s := p.Shaped(); s != nil {
 		for _, v := range s.Build().Positions {

@@ -6,7 +6,7 @@ import (
 	"perigyre/core/shot"
 )
 
-// refer lets what a copied part's moves and cut name, and what was copied along with it, be the copies: in a copy of an exploded view the
+// refer lets what a copied part's moves, bones, clips and cut name, and what was copied along with it, be the copies: in a copy of an exploded view the
 // copies of its parts leave, and a copied wheel is driven by the copy of its driver.
 func refer(p *shot.Part, ids map[string]string) error {
 	for k := range p.Moves {
@@ -49,6 +49,21 @@ func refer(p *shot.Part, ids map[string]string) error {
 			return err
 		}
 		p.Moves[k] = one
+	}
+	if p.Skin != nil {
+		for k, id := range p.Skin.Joints {
+			if to, ok := ids[id]; ok {
+				p.Skin.Joints[k] = to
+			}
+		}
+	}
+	for k := range p.Clips {
+		for n := range p.Clips[k].Tracks {
+			t := &p.Clips[k].Tracks[n]
+			if to, ok := ids[t.Part]; ok {
+				t.Part = to
+			}
+		}
 	}
 	if p.Cut != nil {
 		for k, id := range p.Cut.Parts {

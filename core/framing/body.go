@@ -7,6 +7,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
+	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
@@ -32,6 +33,7 @@ type Body struct {
 // flexed is a part whose mesh bends.
 type flexed struct {
 	part   int
+	flesh  Geometry    // of what hangs on bones or is mixed with shapes, whose points are in its own frame; nil for what only bends
 	own    geom.Mat4   // from the frame of its last flex to the carrier's
 	points []geom.Vec3 // as they are at rest, in the frame of its first flex
 	now    []geom.Vec3 // in that of its last
@@ -73,6 +75,14 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 				first[c] = c
 			}
 		}
+		if e.Fleshed(i) {
+			if points, _, err := g.Surface(p); err != nil {
+				return nil, err
+			} else if len(points) > 0 {
+				single = append(single, Body{Part: i, Carrier: c, flexed: &flexed{part: i, flesh: g, own: own[i], points: points}})
+			}
+			continue
+		}
 		if len(e.Bends(i)) > 0 {
 			points, _, err := g.Surface(p)
 			if err != nil {
@@ -83,7 +93,7 @@ func Bodies(e *pose.Evaluator, g Geometry) ([]Body, error) {
 				for k, q := range points {
 					points[k] = list[0].In.Point(q)
 				}
-				single = append(single, Body{Part: i, Carrier: c, flexed: &flexed{i, own[i].Mul(list[len(list)-1].Out), points, nil}})
+				single = append(single, Body{Part: i, Carrier: c, flexed: &flexed{part: i, own: own[i].Mul(list[len(list)-1].Out), points: points}})
 			}
 			continue
 		}
@@ -143,7 +153,14 @@ func gather(e *pose.Evaluator, bodies []Body, t float64, world []geom.Mat4) erro
 	if t == math.Floor(t) { // between frames what bends is as on the frame before
 		var all conc.WaitGroup
 		for i := range bodies {
-			if b := bodies[i].flexed; b != nil {
+			b := bodies[i].flexed
+			if b != nil && b.flesh != nil {
+				now, _, err := e.Points(b.part, motion.At(e.Shot, t), world, b.flesh)
+				if err != nil {
+					return err
+				}
+				b.now = now
+			} else if b != nil {
 				all.Go(func() {
 					if b.now == nil {
 						b.now = make([]geom.Vec3, len(b.points))

@@ -16,6 +16,8 @@ type cloud map[string][]geom.Vec3
 
 func (cloud) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
 
+func (cloud) Flesh(*shot.Part) (*mesh.Mesh, error) { return &mesh.Mesh{}, nil }
+
 func (c cloud) Support(p *shot.Part) (*mesh.Support, error) { return mesh.NewSupport(c[p.ID]), nil }
 
 // Photographic handbooks: 50 mm on a sensor 36 mm wide sees 39.6 degrees; 35 mm sees 54.4; on the

@@ -60,8 +60,8 @@ func Closings(e *pose.Evaluator) []Closing {
 
 func closing(e *pose.Evaluator, i int, m *shot.Move) Closing {
 	s := e.Shot
-	frames, rate := float64(s.Frames), s.Rate.PerSecond()
-	n, often := move.Laps(m, frames, rate), move.Period(m, rate) > 0
+	frames := float64(s.Frames)
+	n, often := move.Laps(s, m), move.Period(s, m) > 0
 	j := jumpOf(e, i, m, frames, nil)
 	if !j.any() {
 		return Closing{Closes: true, Laps: n, Words: "closes: " + closed(m, n, often, e.Shot.Frames)}
@@ -148,6 +148,16 @@ func jumpOf(e *pose.Evaluator, i int, m *shot.Move, frames float64, swap *shot.M
 		case move.Bends(m):
 			a, b := e.BendAlone(i, m, p[0]), e.BendAlone(i, m, p[1])
 			j.angle = math.Max(j.angle, math.Abs(a.Angle-b.Angle))
+		case move.Only(m, &e.Shot.Parts[i]) != nil: // that it acts on, each in its own way
+			for id := range move.Only(m, &e.Shot.Parts[i]) {
+				if k := e.Index.Part(id); k >= 0 {
+					a, b := e.AloneOn(i, k, m, p[0]), e.AloneOn(i, k, m, p[1])
+					j.between(a.Rest, b.Rest, e.Metre(k))
+					for n, w := range a.Weights {
+						j.share = math.Max(j.share, math.Abs(w-b.Weights[n]))
+					}
+				}
+			}
 		case move.Poses(m) || move.ActsOnMembers(m):
 			j.between(e.Alone(i, m, p[0], swap), e.Alone(i, m, p[1], swap), e.Metre(i))
 		default: // a look

@@ -47,7 +47,7 @@ func Periods(s *shot.Shot) (out []*big.Rat) {
 		p := &s.Parts[i]
 		for j := range p.Moves {
 			if m := &p.Moves[j]; !m.Muted {
-				add(move.Period(m, s.Rate.PerSecond()))
+				add(move.Period(s, m))
 			}
 		}
 		for k := range p.Tracks {

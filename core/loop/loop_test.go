@@ -24,6 +24,8 @@ func (shapes) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err e
 	return nil, nil, nil
 }
 
+func (shapes) Flesh(*shot.Part) (*mesh.Mesh, error) { return &mesh.Mesh{}, nil }
+
 func withMove(m shot.Move) *shot.Shot {
 	s := shot.New("t")
 	m.ID = "m"

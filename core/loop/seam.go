@@ -164,7 +164,7 @@ func (p *pair) jumps(of scene.Owner, still bool, by way) {
 	switch {
 	case still && p.side[0].eye != p.side[1].eye:
 		part = p.cam
-	case of.Part == of.Carrier && p.carrier[of.Part] >= 0 && len(p.e.Bends(of.Part)) == 0:
+	case of.Part == of.Carrier && p.carrier[of.Part] >= 0 && !p.e.Soft(of.Part):
 		part = p.carrier[of.Part]
 	case still && by.pixels == 0:
 		return
@@ -203,13 +203,13 @@ func (p *pair) bodies() error {
 		if unseen(&a[i]) && unseen(&b[i]) {
 			continue
 		}
-		still := scene.Apart(a[i].At, b[i].At) < maxWay && len(a[i].Bends) == 0
+		still := scene.Apart(a[i].At, b[i].At) < maxWay && !a[i].Soft()
 		p.changes(of.Part, scene.Apart(a[i].Surfaces, b[i].Surfaces))
 		jump, err := p.between(&a[i], &b[i], of)
 		if err != nil {
 			return err
 		}
-		if jump.pixels <= Proved || len(a[i].Bends) > 0 {
+		if jump.pixels <= Proved || a[i].Soft() {
 			p.jumps(of, still, jump)
 			continue
 		}
@@ -357,12 +357,23 @@ func (w *Sight) surface(part int) (*surface, error) {
 // it is.
 func (p *pair) between(a, b *scene.Body, of scene.Owner) (way, error) {
 	u, v := p.side[0].eye.Mul(a.At), p.side[1].eye.Mul(b.At)
-	if len(a.Bends) == 0 && u == v && p.lensesAlike() {
+	if !a.Soft() && u == v && p.lensesAlike() {
 		return way{}, nil
 	}
 	sf, err := p.surface(of.Part)
 	if err != nil {
 		return way{}, err
+	}
+	if a.Flesh != nil && b.Flesh != nil {
+		most := way{}
+		m, err := p.Geometry.Flesh(&p.e.Shot.Parts[of.Part])
+		if err != nil {
+			return most, err
+		}
+		for k := range m.Positions {
+			p.further(&most, u.Point(a.Now(a.Flesh.Now.Point(m, k))), v.Point(b.Now(b.Flesh.Now.Point(m, k))))
+		}
+		return most, nil
 	}
 	if len(a.Bends) > 0 {
 		most := way{}

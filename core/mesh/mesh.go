@@ -20,6 +20,9 @@ type Mesh struct {
 	UV        [][2]float32 // v = 0 at the top of the picture, as in glTF
 	Colors    [][4]float32 // linear
 	Indices   []uint32
+
+	Bones   []Bones  // how each position hangs on bones; nil for what has none
+	Targets []Target // shapes that it can be mixed with
 }
 
 // Triangles returns the number of triangles.
@@ -46,10 +49,13 @@ func (m *Mesh) Check() error {
 	for _, a := range []struct {
 		name string
 		n    int
-	}{{"normals", len(m.Normals)}, {"tangents", len(m.Tangents)}, {"texture coordinates", len(m.UV)}, {"colours", len(m.Colors)}} {
+	}{{"normals", len(m.Normals)}, {"tangents", len(m.Tangents)}, {"texture coordinates", len(m.UV)}, {"colours", len(m.Colors)}, {"bones", len(m.Bones)}} {
 		if a.n != 0 && a.n != n {
 			return fmt.Errorf("%d %s for %d positions", a.n, a.name, n)
 		}
+	}
+	if err := m.checkFlesh(); err != nil {
+		return err
 	}
 	if len(m.Indices)%3 != 0 {
 		return fmt.Errorf("%d indices are not a whole number of triangles", len(m.Indices))

@@ -10,19 +10,20 @@ import (
 
 // Model is the content of one file.
 type Model struct {
-	Unit      string // the file's unit: "m", "mm", ... or "" where the format has none
-	Up        string // the file's upright axis, "y" or "z", or "" where the format does not say
-	Nodes     []Node // parents stand before their children
-	Meshes    []Mesh
-	Materials []material.Material
-	Images    []Image
-	LeftOut   []string // what the file holds that is not taken in, by name
-	Missing   []string // files that it refers to and that did not come with it
-	Warnings  []string
-	Animation *Animation
-	Variants  []string // names of sets of materials; each primitive's Dressed has one for each
-	Spare     []Image  // pictures that came along and that the file does not refer to, not decoded
-	Drawing   []byte   // the SVG that the model is a solid of, or nil
+	Unit       string // the file's unit: "m", "mm", ... or "" where the format has none
+	Up         string // the file's upright axis, "y" or "z", or "" where the format does not say
+	Nodes      []Node // parents stand before their children
+	Meshes     []Mesh
+	Materials  []material.Material
+	Images     []Image
+	LeftOut    []string // what the file holds that is not taken in, by name
+	Missing    []string // files that it refers to and that did not come with it
+	Warnings   []string
+	Animations []Animation
+	Skins      []Skin
+	Variants   []string // names of sets of materials; each primitive's Dressed has one for each
+	Spare      []Image  // pictures that came along and that the file does not refer to, not decoded
+	Drawing    []byte   // the SVG that the model is a solid of, or nil
 }
 
 // Node is a place in the tree.
@@ -32,7 +33,9 @@ type Node struct {
 	Position geom.Vec3
 	Rotation geom.Quat
 	Size     geom.Vec3
-	Mesh     int // index into Meshes, -1 for a group
+	Mesh     int       // index into Meshes, -1 for a group
+	Skin     int       // index into Skins plus 1, 0 for none
+	Weights  []float64 // of the mesh's targets; nil for those of the mesh
 	Light    *Light
 }
 
@@ -54,10 +57,29 @@ type Animation struct {
 // Appendix C). A cubic spline has three elements for each time: tangent in, value, tangent out.
 type Channel struct {
 	Node          int
-	Path          string // translation, rotation or scale
+	Path          string // translation, rotation, scale or weights
 	Interpolation string // LINEAR, STEP or CUBICSPLINE
 	Times         []float32
 	Values        []float32
+}
+
+// Width returns how many numbers one value of the channel has.
+func (c *Channel) Width(m *Model) int {
+	switch c.Path {
+	case "rotation":
+		return 4
+	case "weights":
+		return len(m.Meshes[m.Nodes[c.Node].Mesh].Targets)
+	}
+	return 3
+}
+
+// Skin is the bones that a mesh is bound to (3.7.3): nodes, and for each the matrix that takes the mesh's frame to that of the
+// bone as both were when it was bound.
+type Skin struct {
+	Name    string
+	Joints  []int
+	Inverse []geom.Mat4
 }
 
 // Local returns the node's matrix in its parent's frame.
@@ -67,6 +89,8 @@ func (n Node) Local() geom.Mat4 { return geom.TRS(n.Position, n.Rotation, n.Size
 type Mesh struct {
 	Name       string
 	Primitives []Primitive
+	Targets    []string  // names of the morph targets that every primitive has
+	Weights    []float64 // of the targets at rest
 }
 
 // Primitive is a triangle mesh and the index of its material, -1 for the default.

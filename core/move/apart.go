@@ -90,7 +90,7 @@ var _ = define(Spec[Apart]{
 			m.Steps[i].By *= k
 		}
 	},
-	Prepare: func(m *Apart) any {
+	Prepare: func(m *Apart, _ *shot.Part) any {
 		out := map[string][]leg{}
 		for i, s := range m.Steps {
 			for _, p := range s.Parts {
@@ -104,7 +104,7 @@ var _ = define(Spec[Apart]{
 	},
 	Members: &Members[Apart]{
 		Deep: true,
-		Only: func(m *Apart) []string {
+		Only: func(m *Apart, _ *shot.Part) []string {
 			var out []string
 			for _, s := range m.Steps {
 				for _, p := range s.Parts {

@@ -30,21 +30,31 @@ var paces = map[shot.PaceKind]string{"": "constant", shot.Constant: "constant", 
 func BarOf(s *shot.Shot, m *shot.Move) Bar {
 	k := kinds[m.Kind]
 	b := Bar{Words: k.description.Name}
+	if k.about != nil {
+		b.Words += " · " + k.about(m.Data, Setting{s, m})
+	}
 	if k.bar != nil {
 		if words := k.bar(m.Data); words != "" {
 			b.Words += " · " + words
 		}
 	}
 	n := float64(s.Frames)
-	b.Fixed = !says(k.description.Sentence, timing.Is) && !says(k.description.Sentence, begin.Is)
-	if period := Period(m, s.Rate.PerSecond()); period > 0 && k.wave != nil {
+	paced := says(k.description.Sentence, timing.Is) || says(k.description.Sentence, begin.Is)
+	b.Fixed = !paced && !says(k.description.Sentence, span.Is)
+	if period := Period(s, m); period > 0 && (k.wave != nil || !b.Fixed) {
 		for f := 0.0; f < n-1e-6 && len(b.Spans) < maxSpans; f += period {
-			b.Spans = append(b.Spans, [2]float64{f, f + period})
+			to := f + period
+			if k.wave == nil {
+				to = math.Min(to, n) // cut off where the shot ends
+			}
+			b.Spans = append(b.Spans, [2]float64{f, to})
 		}
-		b.Curve = curve(k.wave)
+		if k.wave != nil {
+			b.Curve = curve(k.wave)
+		}
 		return b
 	}
-	if k.period != nil || k.places {
+	if k.period != nil && b.Fixed || k.places {
 		b.Spans = [][2]float64{{0, n}}
 		return b
 	}
@@ -52,24 +62,24 @@ func BarOf(s *shot.Shot, m *shot.Move) Bar {
 	if !ok {
 		pace = string(m.Pace.Kind)
 	}
-	if !b.Fixed || k.Table {
+	if paced || k.Table {
 		b.Words += " · " + pace
 	}
-	span := shot.Span{From: 0, To: n}
+	in := shot.Span{From: 0, To: n}
 	if m.Span != nil {
-		span = *m.Span
+		in = *m.Span
 	}
 	if m.Pace.Kind == shot.Drawn {
 		b.Pace = curve(func(u float64) float64 { v, _ := motion.Pace(m.Pace, u); return v })
 	}
 	laps := float64(max(1, m.Laps))
-	b.Spans = append(b.Spans, [2]float64{span.From, span.To})
+	b.Spans = append(b.Spans, [2]float64{in.From, in.To})
 	repeats := m.After == shot.Repeats || m.After == shot.CarriesOn || m.After == shot.Mirrored
-	for from := span.To; repeats && m.Span != nil && from < n-1e-6 && len(b.Spans) < maxSpans; from += span.Long() {
-		b.Spans = append(b.Spans, [2]float64{from, from + span.Long()})
+	for from := in.To; repeats && m.Span != nil && from < n-1e-6 && len(b.Spans) < maxSpans; from += in.Long() {
+		b.Spans = append(b.Spans, [2]float64{from, from + in.Long()})
 	}
-	if s.Ending == shot.Loop && span.To > n {
-		b.Spans = append(b.Spans, [2]float64{span.From - n, span.To - n}) // it began before the seam
+	if s.Ending == shot.Loop && in.To > n {
+		b.Spans = append(b.Spans, [2]float64{in.From - n, in.To - n}) // it began before the seam
 	}
 	if m.Pace.Kind == "" || m.Pace.Kind == shot.Constant {
 		if laps == 1 && m.After != shot.Mirrored {

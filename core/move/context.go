@@ -99,6 +99,13 @@ func Fade(c Context) float64 {
 	return k.members.fade(m, &c)
 }
 
+// Mix adds to the weights of the morph targets of a part of a group by the group's move.
+func Mix(c Context, w []float64) {
+	if k := kinds[c.Move.Kind]; !c.Move.Muted && k.members != nil && k.members.mix != nil {
+		k.members.mix(c.seen(k), &c, w)
+	}
+}
+
 // TurnedBy returns how far the move has turned its part about its axis, radians and beyond whole turns; 0 for one that
 // does not turn.
 func TurnedBy(c Context) float64 {

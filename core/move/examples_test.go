@@ -18,8 +18,8 @@ func (nowhere) Seat(string) geom.Vec3                            { return geom.V
 func (nowhere) Place(string, motion.Time) (geom.Mat4, geom.Vec3) { return geom.Identity, geom.Vec3{} }
 func (nowhere) Inverse(p geom.Vec3, _ motion.Time) geom.Vec3     { return p }
 
-// elsewhere are kinds whose motion comes from other parts, which core/pose has, or from chance.
-var elsewhere = map[shot.MoveKind]bool{"gear": true, "follow": true, "skim": true, "burst": true}
+// elsewhere are kinds whose motion comes from other parts, which core/pose has, from a clip, which library compares, or from chance.
+var elsewhere = map[shot.MoveKind]bool{"gear": true, "follow": true, "skim": true, PlayKind: true, "burst": true}
 
 // Every kind shows what it does with worked examples: a part at rest in the middle of the room, in a loop of 96
 // frames at 24 a second.
@@ -37,7 +37,7 @@ func TestExamplesOfEveryKind(t *testing.T) {
 				t.Errorf("%s: %v", k.Name, err)
 				continue
 			}
-			c := Context{Move: m, Time: motion.At(s, e.frame), Part: part, Metre: 1, Own: 1, Room: nowhere{}, Ready: Prepare(m), Place: Place{Count: 1, Deep: 1}}
+			c := Context{Move: m, Time: motion.At(s, e.frame), Part: part, Metre: 1, Own: 1, Room: nowhere{}, Ready: Prepare(m, part), Place: Place{Count: 1, Deep: 1}}
 			p := shot.AtRest
 			if k.members != nil {
 				ApplyMember(c, &p)

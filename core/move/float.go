@@ -33,7 +33,7 @@ var _ = define(Spec[Float]{
 		p.Position[1] += c.Metre * m.Height / 2 * (1 - cos)
 		p.Rotation = geom.AxisAngle(geom.Vec3{0, 0, 1}, m.Tilt*sin).Mul(p.Rotation)
 	},
-	Period: func(m *Float, _ float64) float64 { return m.Period },
+	Period: func(m *Float, _ Setting) float64 { return m.Period },
 	Wave:   func(u float64) float64 { return (1 - math.Cos(2*math.Pi*u)) / 2 },
 	Mends: func(m *Float, b *Mending) {
 		b.Periods(func(data any, frames float64) string {

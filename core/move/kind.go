@@ -47,8 +47,8 @@ type Spec[T any] struct {
 	// Reverse turns it round in time by its parameters alone; without it time runs backwards for the whole move.
 	Reverse func(m *T)
 
-	// Prepare works out once for an evaluator what Apply looks up: a measured path.
-	Prepare func(m *T) any
+	// Prepare works out once for an evaluator what Apply looks up: a measured path. On is the part that has the move.
+	Prepare func(m *T, on *shot.Part) any
 	// Apply changes the pose of its part, in the parent's frame.
 	Apply func(m *T, c *Context, p *shot.Rest)
 	// Angle is how far it has turned its part about its axis, radians and beyond whole turns.
@@ -65,7 +65,7 @@ type Spec[T any] struct {
 	Look func(m *T, c *Context, l *motion.Look)
 
 	// Period is the time in frames after which a clock of its own comes round, whatever its span; 0 for none.
-	Period func(m *T, rate float64) float64
+	Period func(m *T, in Setting) float64
 	// Wave is the course of one period, from 0 to 1, as its bar draws it.
 	Wave func(u float64) float64
 	// Blank sets what a document leaves unsaid and is not zero.
@@ -77,8 +77,9 @@ type Spec[T any] struct {
 	// Mends are changes that may make it come back to its beginning; each is tried before it is offered.
 	Mends func(m *T, b *Mending)
 
-	// Bar is what it is in few words, beside its name and pace.
-	Bar func(m *T) string
+	// Bar is what it is in few words, beside its name and pace, and About what it is about, where that is not its own to say.
+	Bar   func(m *T) string
+	About func(m *T, in Setting) string
 	// Handles are what of it has a place in the bench.
 	Handles []Handle
 	// Table is whether it makes its group the turntable of the set, Places whether it says where a camera stands whatever
@@ -94,11 +95,27 @@ type Members[T any] struct {
 	Deep  bool                                 // panels on panels too
 	Each  bool                                 // copies one by one, each as a part of its own
 	Base  func(m *T) string                    // a part that is left out; nil for none
-	Only  func(m *T) []string                  // the parts that it acts on; nil for all
+	Only  func(m *T, on *shot.Part) []string   // the parts that it acts on; nil for all
 	Order func(m *T, at []geom.Vec3) []int     // for each part how many come before it; nil for the order of the list
 	Apply func(m *T, c *Context, p *shot.Rest) // Context.Place says which part it is
+	Mix   func(m *T, c *Context, w []float64)  // adds to the weights of a part's morph targets
 	Fades func(m *T) bool                      // whether Fade says anything; nil for never
 	Fade  func(m *T, c *Context) float64       // share of its opacity that is left
+}
+
+// Setting is where a move stands.
+type Setting struct {
+	Shot *shot.Shot
+	Move *shot.Move
+}
+
+// Rate is frames a second.
+func (s Setting) Rate() float64 { return s.Shot.Rate.PerSecond() }
+
+// On returns the part that has the move, or nil.
+func (s Setting) On() *shot.Part {
+	p, _ := s.Shot.Move(s.Move.ID)
+	return p
 }
 
 // Example is a value that a test works out and compares.
@@ -131,7 +148,7 @@ type Kind struct {
 	shift   func(m any, frames float64)
 	reverse func(m any) // nil for none
 
-	prepare      func(m any) any
+	prepare      func(m any, on *shot.Part) any
 	apply        func(m any, c *Context, p *shot.Rest)
 	angle        func(m any, c *Context) float64
 	carry        func(m any, c *Context) (float64, bool)
@@ -140,12 +157,13 @@ type Kind struct {
 	look         func(m any, c *Context, l *motion.Look)
 	members      *members
 
-	period func(m any, rate float64) float64
+	period func(m any, in Setting) float64
 	wave   func(u float64) float64
 	laps   func(m any) float64
 	rests  func(m any) bool
 	mends  func(m any, b *Mending)
 	bar    func(m any) string
+	about  func(m any, in Setting) string
 	values func(m any, on *shot.Part) map[string]any
 	set    func(m any, name string, v json.RawMessage, s *Subject) error
 
@@ -160,7 +178,8 @@ type members struct {
 	deep  bool
 	each  bool
 	base  func(m any) string
-	only  func(m any) []string
+	only  func(m any, on *shot.Part) []string
+	mix   func(m any, c *Context, w []float64)
 	order func(m any, at []geom.Vec3) []int
 	apply func(m any, c *Context, p *shot.Rest)
 	fades func(m any) bool
@@ -224,7 +243,7 @@ func define[T any](s Spec[T]) *Kind {
 		k.reverse = func(m any) { s.Reverse(of(m)) }
 	}
 	if s.Prepare != nil {
-		k.prepare = func(m any) any { return s.Prepare(of(m)) }
+		k.prepare = func(m any, on *shot.Part) any { return s.Prepare(of(m), on) }
 	}
 	if s.Apply != nil {
 		k.apply = func(m any, c *Context, p *shot.Rest) { s.Apply(m.(*T), c, p) }
@@ -245,7 +264,7 @@ func define[T any](s Spec[T]) *Kind {
 		k.look = func(m any, c *Context, l *motion.Look) { s.Look(of(m), c, l) }
 	}
 	if s.Period != nil {
-		k.period = func(m any, rate float64) float64 { return s.Period(of(m), rate) }
+		k.period = func(m any, in Setting) float64 { return s.Period(of(m), in) }
 	}
 	if s.Laps != nil {
 		k.laps = func(m any) float64 { return s.Laps(of(m)) }
@@ -259,13 +278,19 @@ func define[T any](s Spec[T]) *Kind {
 	if s.Bar != nil {
 		k.bar = func(m any) string { return s.Bar(of(m)) }
 	}
+	if s.About != nil {
+		k.about = func(m any, in Setting) string { return s.About(of(m), in) }
+	}
 	if e := s.Members; e != nil {
 		k.members = &members{deep: e.Deep, each: e.Each, apply: func(m any, c *Context, p *shot.Rest) { e.Apply(of(m), c, p) }}
 		if e.Base != nil {
 			k.members.base = func(m any) string { return e.Base(of(m)) }
 		}
 		if e.Only != nil {
-			k.members.only = func(m any) []string { return e.Only(of(m)) }
+			k.members.only = func(m any, on *shot.Part) []string { return e.Only(of(m), on) }
+		}
+		if e.Mix != nil {
+			k.members.mix = func(m any, c *Context, w []float64) { e.Mix(of(m), c, w) }
 		}
 		if e.Order != nil {
 			k.members.order = func(m any, at []geom.Vec3) []int { return e.Order(of(m), at) }

@@ -47,7 +47,7 @@ func (b *Mending) Rounded(what string, v float64, set func(data any, k float64))
 // the period to one of so many frames and says it in words.
 func (b *Mending) Periods(set func(data any, frames float64) (words string)) {
 	frames := float64(b.Shot.Frames)
-	n := Laps(b.Move, frames, b.Shot.Rate.PerSecond())
+	n := Laps(b.Shot, b.Move)
 	for _, k := range []float64{math.Max(1, math.Floor(n)), math.Ceil(n)} {
 		c := b.Move.Clone()
 		words := set(c.Data, frames/k)

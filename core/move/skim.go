@@ -48,7 +48,7 @@ var _ = define(Spec[Skim]{
 	Sentence: say(part, " skims over ", val("on"), " where a plane across its ", val("normal"), ", off its pivot by ", val("offset"), ", cuts it, ", val("away"), " away, ", val("laps"), " ", val("round"), timing,
 		when("cut", false, " The plane does not cut the surface in a closed line.")),
 	Needs: func(m *Skim) []string { return []string{m.On} },
-	Prepare: func(m *Skim) any {
+	Prepare: func(m *Skim, _ *shot.Part) any {
 		if len(m.Contour) < 3 || len(m.Normals) != len(m.Contour) {
 			return nil
 		}

@@ -71,7 +71,7 @@ var _ = define(Spec[Swing]{
 	},
 	Apply:  func(m *Swing, c *Context, p *shot.Rest) { c.rotate(p, m.Axis, m.Frame, m.angle(c)) },
 	Angle:  func(m *Swing, c *Context) float64 { return m.angle(c) },
-	Period: func(m *Swing, rate float64) float64 { return m.period(rate) },
+	Period: func(m *Swing, in Setting) float64 { return m.period(in.Rate()) },
 	Wave:   func(u float64) float64 { return (1 + math.Sin(2*math.Pi*u)) / 2 },
 	Mends: func(m *Swing, b *Mending) {
 		rate := b.Shot.Rate.PerSecond()

@@ -65,13 +65,13 @@ func Deep(m *shot.Move) (deep bool, base string) {
 }
 
 // Only are the parts that a move of a group acts on, by their ids; nil for all.
-func Only(m *shot.Move) map[string]bool {
+func Only(m *shot.Move, on *shot.Part) map[string]bool {
 	e := kinds[m.Kind].members
-	if e.only == nil {
+	if e == nil || e.only == nil {
 		return nil
 	}
 	out := map[string]bool{}
-	for _, id := range e.only(m.Data) {
+	for _, id := range e.only(m.Data, on) {
 		out[id] = true
 	}
 	return out
@@ -93,9 +93,9 @@ func Order(m *shot.Move, at []geom.Vec3) []int {
 }
 
 // Prepare works out once what the move looks up again and again; nil for nothing.
-func Prepare(m *shot.Move) any {
+func Prepare(m *shot.Move, on *shot.Part) any {
 	if p := kinds[m.Kind].prepare; p != nil {
-		return p(m.Data)
+		return p(m.Data, on)
 	}
 	return nil
 }
@@ -139,17 +139,17 @@ func Reverse(m *shot.Move) {
 }
 
 // Period returns the time in frames after which a clock of the move's own comes round; 0 for one that has none.
-func Period(m *shot.Move, rate float64) float64 {
+func Period(s *shot.Shot, m *shot.Move) float64 {
 	if p := kinds[m.Kind].period; p != nil {
-		return p(m.Data, rate)
+		return p(m.Data, Setting{s, m})
 	}
 	return 0
 }
 
 // Laps returns how often a move goes round over the shot, where that can be said.
-func Laps(m *shot.Move, frames, rate float64) float64 {
-	if p := Period(m, rate); p > 0 {
-		return frames / p
+func Laps(s *shot.Shot, m *shot.Move) float64 {
+	if p := Period(s, m); p > 0 {
+		return float64(s.Frames) / p
 	}
 	if l := kinds[m.Kind].laps; l != nil {
 		return l(m.Data)

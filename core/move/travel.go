@@ -105,7 +105,7 @@ var _ = define(Spec[Travel]{
 			m.Points[i] = m.Points[i].Mul(k)
 		}
 	},
-	Prepare: func(m *Travel) any {
+	Prepare: func(m *Travel, _ *shot.Part) any {
 		switch m.Path {
 		case "circle":
 			return motion.Ellipse(m.Width/2, m.Width/2)

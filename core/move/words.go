@@ -39,6 +39,7 @@ const (
 	AsPoints  Shown = "points"  // of a curve, from the part's place
 	AsStops   Shown = "stops"   // of a flight
 	AsPlan    Shown = "plan"    // of what is taken apart
+	AsClip    Shown = "clip"    // one of the part's, by its number
 	Hidden    Shown = "hidden"  // only asked by When
 )
 
@@ -218,18 +219,19 @@ type When struct {
 
 // Word is a piece of a sentence.
 type Word struct {
-	Is    string `json:"is"`              // text, part, value, timing, begin, pace or some
+	Is    string `json:"is"`              // text, part, value, timing, span, begin, pace or some
 	Text  string `json:"text,omitempty"`  // of a text
 	Name  string `json:"name,omitempty"`  // of a value
 	When  *When  `json:"when,omitempty"`  // of some: without it they are always there
 	Words []Word `json:"words,omitempty"` // of some
 }
 
-// part is the name of the part that the move is on, timing when it acts, what follows and at which pace, begin when it
+// part is the name of the part that the move is on, span when it acts and what follows, timing that and at which pace, begin when it
 // begins, pace the pace alone.
 var (
 	part   = Word{Is: "part"}
 	timing = Word{Is: "timing"}
+	span   = Word{Is: "span"}
 	begin  = Word{Is: "begin"}
 	pace   = Word{Is: "pace"}
 )

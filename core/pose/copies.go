@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 	"perigyre/core/motion"
 	"perigyre/core/move"
 	"perigyre/core/shot"
@@ -123,6 +124,8 @@ func (e *Evaluator) Living(spread int) bool {
 // Surfaces gives the triangles of a part's surface in the part's own frame, none for a part without one.
 type Surfaces interface {
 	Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err error)
+	// Flesh returns the same surface as one mesh with its bones and morph targets. It is shared.
+	Flesh(p *shot.Part) (*mesh.Mesh, error)
 }
 
 // ground gathers the surface that a spread is scattered on, with all that is in that part, in the frame of

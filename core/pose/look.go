@@ -60,22 +60,6 @@ func (b *Bending) At(t motion.Time) move.Bent {
 	return move.Bend(move.Context{Move: b.Move, Time: t, Part: b.part, Own: b.own})
 }
 
-// Bent returns where a point of a mesh goes by its deformations at time t in frames.
-func (e *Evaluator) Bent(i int, t float64) func(geom.Vec3) geom.Vec3 {
-	at := motion.At(e.Shot, t)
-	list := e.bends[i]
-	bent := make([]move.Bent, len(list))
-	for k := range list {
-		bent[k] = list[k].At(at)
-	}
-	return func(p geom.Vec3) geom.Vec3 {
-		for k := range list {
-			p = list[k].Out.Point(bent[k].Point(list[k].In.Point(p)))
-		}
-		return p
-	}
-}
-
 // BendAll writes where points go that are given in the frame of the part's first deformation; they are left in that of
 // its last.
 func (e *Evaluator) BendAll(i int, t float64, from, to []geom.Vec3) {

@@ -215,7 +215,7 @@ func (m *moment) turned(i int) float64 {
 	defer m.asked(room)
 	for _, o := range q.moves {
 		if w := m.swap; w != nil && w.ID == o.ID {
-			o = act{w, move.Prepare(w)}
+			o = act{w, move.Prepare(w, p)}
 		}
 		sum += move.TurnedBy(move.Context{Move: o.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Ready: o.ready})
 	}

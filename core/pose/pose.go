@@ -105,7 +105,7 @@ func New(s *shot.Shot) *Evaluator {
 			e.looks = e.looks || move.Looks(m)
 			if move.Poses(m) {
 				q.moving = true
-				q.moves = append(q.moves, act{m, move.Prepare(m)})
+				q.moves = append(q.moves, act{m, move.Prepare(m, p)})
 				for _, id := range m.Needs() {
 					asks[e.Index.Part(id)]++
 				}
@@ -155,7 +155,7 @@ func PerMetre(room geom.Mat4) float64 {
 // that is in them too, and each of copies. Of a move of copies themselves the copies are the parts.
 func (e *Evaluator) enrol(group int, m *shot.Move) {
 	deep, base := move.Deep(m)
-	only := move.Only(m)
+	only := move.Only(m, &e.Shot.Parts[group])
 	type member struct{ part, level, copy int } // copy is -1 for a part
 	var list []member
 	var at []geom.Vec3
@@ -195,7 +195,7 @@ func (e *Evaluator) enrol(group int, m *shot.Move) {
 	} else {
 		walk(group, 1)
 	}
-	ranks, ready := move.Order(m, at), move.Prepare(m)
+	ranks, ready := move.Order(m, at), move.Prepare(m, &e.Shot.Parts[group])
 	for k, one := range list {
 		q := &e.parts[one.part]
 		of := membership{m, move.Place{Rank: ranks[k], Count: len(list), Deep: one.level}, ready}
@@ -386,7 +386,7 @@ func (e *Evaluator) Local(i int, t float64) geom.Mat4 {
 // may take the place of the one with its id in what is asked of others.
 func (e *Evaluator) Alone(i int, mv *shot.Move, t motion.Time, swap *shot.Move) shot.Rest {
 	p := &e.Shot.Parts[i]
-	c := move.Context{Move: mv, Time: t, Part: p, Metre: e.parts[i].metre, Own: e.parts[i].own, Room: &asker{e.moment(t, &memory{swap: swap}), i}, Ready: move.Prepare(mv)}
+	c := move.Context{Move: mv, Time: t, Part: p, Metre: e.parts[i].metre, Own: e.parts[i].own, Room: &asker{e.moment(t, &memory{swap: swap}), i}, Ready: move.Prepare(mv, p)}
 	if move.ActsOnMembers(mv) {
 		c.Metre, c.Place = e.parts[i].own, move.Place{Count: 1, Deep: 1}
 		r := shot.AtRest
@@ -396,6 +396,22 @@ func (e *Evaluator) Alone(i int, mv *shot.Move, t motion.Time, swap *shot.Move) 
 	r := p.Rest
 	move.Apply(c, &r)
 	return r
+}
+
+// Member is what a move of a group makes of one of its parts: of its pose, and of the weights of its morph targets.
+type Member struct {
+	shot.Rest
+	Weights []float64
+}
+
+// AloneOn returns what a move of group i by itself makes of part k at rest at a time.
+func (e *Evaluator) AloneOn(i, k int, mv *shot.Move, t motion.Time) Member {
+	p := &e.Shot.Parts[k]
+	c := move.Context{Move: mv, Time: t, Part: p, Metre: e.parts[k].metre, Own: e.parts[k].own, Room: &asker{e.moment(t, &memory{}), k}, Ready: move.Prepare(mv, &e.Shot.Parts[i]), Place: move.Place{Count: 1, Deep: 1}}
+	out := Member{p.Rest, make([]float64, len(p.Morphs))}
+	move.ApplyMember(c, &out.Rest)
+	move.Mix(c, out.Weights)
+	return out
 }
 
 // BendAlone returns how a move deforms the meshes of its part at a time.

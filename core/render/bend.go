@@ -1,6 +1,26 @@
 package render
 
-import "perigyre/core/geom"
+import (
+	"slices"
+
+	"perigyre/core/geom"
+	"perigyre/core/mesh"
+)
+
+// soften returns meshes as a body's bones and shapes pose them, and then as its bends take them.
+func soften(shapes []shape, f *mesh.Flesh, to func(geom.Vec3) geom.Vec3) []shape {
+	if f != nil {
+		shapes = slices.Clone(shapes)
+		for i, s := range shapes {
+			m := f.Posed(s.mesh)
+			shapes[i] = shape{m, s.tree.Refit(m.Positions, m.Indices), m.Bounds()}
+		}
+	}
+	if to != nil {
+		shapes = flex(shapes, to)
+	}
+	return shapes
+}
 
 // flex bends meshes by where their points go. Normals follow from two points beside each, across its normal.
 func flex(shapes []shape, to func(geom.Vec3) geom.Vec3) []shape {

@@ -1,7 +1,6 @@
 package render
 
 import (
-	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/render/bvh"
 )
@@ -13,17 +12,16 @@ type motionField struct {
 	frames  float32 // between the two, less at an end
 }
 
-// bends is how what bends lies before and after.
-type bends struct {
-	rest *mesh.Mesh
-	to   [2]func(geom.Vec3) geom.Vec3
-}
+// ends are the meshes of what bends or hangs on bones, as they lie before and after.
+type ends [2]*mesh.Mesh
 
-// of returns the place of a point of a triangle of the bent mesh, before or after.
-func (b *bends) of(h *bvh.Hit, when int) bvh.Vec {
+// of returns the place of a point of a triangle of the mesh, before or after.
+func (e *ends) of(h *bvh.Hit, when int) bvh.Vec {
+	m := e[when]
 	var at bvh.Vec
 	for k, w := range [3]float32{1 - h.U - h.V, h.U, h.V} {
-		at = at.Add(vec(b.to[when](geom.V3(b.rest.Positions[b.rest.Indices[3*int(h.Triangle)+k]]))).Mul(w))
+		p := m.Positions[m.Indices[3*int(h.Triangle)+k]]
+		at = at.Add(bvh.Vec{X: p[0], Y: p[1], Z: p[2]}.Mul(w))
 	}
 	return at
 }
@@ -43,7 +41,7 @@ func (m *motionField) of(p *point) (way [2]float32) {
 	}
 	own := p.toMesh.Point(p.at)
 	before, after := own, own
-	if b := p.piece.bends; b != nil {
+	if b := p.piece.ends; b != nil {
 		before, after = b.of(&p.hit, 0), b.of(&p.hit, 1)
 	}
 	x0, y0 := m.cameras[0].place(p.piece.ways[0].Point(before))

@@ -53,7 +53,7 @@ type piece struct {
 	reach    float32       // size of the numbers its place is computed with, for rounding errors
 	bent     []*mesh.Mesh  // what it is in equal parts of the shutter's time
 	ways     [2]bvh.Matrix // where it is half a frame before and after
-	bends    *bends        // and how what bends lies then
+	ends     *ends         // and how what bends or hangs on bones lies then
 }
 
 // at returns the piece's mesh at a time of the shutter.
@@ -85,7 +85,7 @@ func NewScene(from *scene.Scene, props *Props) (*Scene, error) {
 		sc.fade = float32(from.Fade)
 		sc.floor = &y
 	}
-	p := placing{sc: sc, props: props, box: geom.EmptyBox(), skins: map[scene.Surface]*skin{}, bent: map[string][]shape{}}
+	p := placing{sc: sc, props: props, box: geom.EmptyBox(), skins: map[scene.Surface]*skin{}, bent: map[string][]shape{}, motion: from.Interval > 0}
 	for i := range from.Bodies {
 		if err := p.place(&from.Bodies[i]); err != nil {
 			return nil, err
@@ -132,7 +132,8 @@ type placing struct {
 	box       geom.Box
 	instances []bvh.Instance
 	skins     map[scene.Surface]*skin
-	bent      map[string][]shape // by mesh and angles: copies bend alike
+	bent      map[string][]shape // by mesh, pose and angles: copies are alike
+	motion    bool               // where things go is asked for
 }
 
 func (p *placing) place(b *scene.Body) error {
@@ -146,13 +147,23 @@ func (p *placing) place(b *scene.Body) error {
 		sc.bodies = append(sc.bodies, body{bounds: geom.EmptyBox()}) // flattened to nothing
 		return nil
 	}
-	var resting []shape   // of what bends
+	var near [2][]shape   // of what bends or hangs on bones, before and after
 	var bending [][]shape // for the times of the shutter
-	if len(b.Bends) > 0 {
-		resting = shapes
-		shapes = p.bend(b, resting, func(d *scene.Bend) float64 { return d.Angle })
-		for k := range b.BendKeys() {
-			bending = append(bending, p.bend(b, resting, func(d *scene.Bend) float64 { return d.Key(k) }))
+	if b.Soft() {
+		resting := shapes
+		pose := func(of func(f *scene.Flesh) *mesh.Flesh, angle func(d *scene.Bend) float64) []shape {
+			if b.Flesh == nil {
+				return p.bend(b, resting, nil, angle)
+			}
+			return p.bend(b, resting, of(b.Flesh), angle)
+		}
+		shapes = pose(func(f *scene.Flesh) *mesh.Flesh { return &f.Now }, func(d *scene.Bend) float64 { return d.Angle })
+		for k := range b.SoftKeys() {
+			bending = append(bending, pose(func(f *scene.Flesh) *mesh.Flesh { return f.Key(k) }, func(d *scene.Bend) float64 { return d.Key(k) }))
+		}
+		if p.motion {
+			near[0] = pose(func(f *scene.Flesh) *mesh.Flesh { return f.Before }, func(d *scene.Bend) float64 { return d.Before })
+			near[1] = pose(func(f *scene.Flesh) *mesh.Flesh { return f.After }, func(d *scene.Bend) float64 { return d.After })
 		}
 	}
 	whole := body{bounds: geom.EmptyBox()}
@@ -187,11 +198,8 @@ func (p *placing) place(b *scene.Body) error {
 			shape: sh, material: sk, mirror: b.At.Det() < 0, part: int32(b.Matte), body: int32(len(sc.bodies)), bent: bent,
 			reach: float32(math.Abs(at[0]) + math.Abs(at[1]) + math.Abs(at[2])), ways: [2]bvh.Matrix{matrix(b.Before), matrix(b.After)},
 		})
-		if resting != nil {
-			sc.pieces[len(sc.pieces)-1].bends = &bends{resting[k].mesh, [2]func(geom.Vec3) geom.Vec3{
-				func(q geom.Vec3) geom.Vec3 { return b.Point(q, func(d *scene.Bend) float64 { return d.Before }) },
-				func(q geom.Vec3) geom.Vec3 { return b.Point(q, func(d *scene.Bend) float64 { return d.After }) },
-			}}
+		if near[0] != nil {
+			sc.pieces[len(sc.pieces)-1].ends = &ends{near[0][k].mesh, near[1][k].mesh}
 		}
 		p.box = p.box.Union(sh.bounds.Transformed(b.At))
 	}
@@ -199,8 +207,8 @@ func (p *placing) place(b *scene.Body) error {
 	return nil
 }
 
-// bend returns a body's meshes as they are bent by some angles.
-func (p *placing) bend(b *scene.Body, resting []shape, angle func(d *scene.Bend) float64) []shape {
+// bend returns a body's meshes as they are posed, and bent by some angles.
+func (p *placing) bend(b *scene.Body, resting []shape, f *mesh.Flesh, angle func(d *scene.Bend) float64) []shape {
 	key := fmt.Sprint(b.Mesh.Asset, b.Mesh.Index)
 	if b.Mesh.Shape != nil {
 		key = b.Mesh.Shape.Key()
@@ -209,10 +217,17 @@ func (p *placing) bend(b *scene.Body, resting []shape, angle func(d *scene.Bend)
 		d := &b.Bends[i]
 		key += fmt.Sprint(d.Bend, d.In, angle(d))
 	}
+	if f != nil {
+		key += fmt.Sprint(*f)
+	}
 	if s, ok := p.bent[key]; ok {
 		return s
 	}
-	s := flex(resting, func(q geom.Vec3) geom.Vec3 { return b.Point(q, angle) })
+	var to func(geom.Vec3) geom.Vec3
+	if len(b.Bends) > 0 {
+		to = func(q geom.Vec3) geom.Vec3 { return b.Point(q, angle) }
+	}
+	s := soften(resting, f, to)
 	p.bent[key] = s
 	return s
 }

@@ -33,6 +33,8 @@ func (made) Surface(p *shot.Part) (points []geom.Vec3, indices []uint32, err err
 	return nil, nil, nil
 }
 
+func (made) Flesh(*shot.Part) (*mesh.Mesh, error) { return &mesh.Mesh{}, nil }
+
 // randomLoop is a loop of 24 frames with a few shapes, copies, lights and a camera, each with moves and pins that close or do
 // not.
 func randomLoop(rng *rand.Rand) *shot.Shot {

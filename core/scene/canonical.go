@@ -20,14 +20,14 @@ type Symmetry interface {
 // it does (a jar of 48 sides on a turntable of 96 frames shows two pictures). Why it looks the same: swapping two bodies
 // that are equal but for where they are leaves the set of what is drawn as it was; and a turn that takes a mesh to itself
 // takes every point of it to a point of it with the same normal, while its surfaces, without textures, look the same
-// everywhere on it. Scenes with mattes, with cutters or with bends are left as they are, since a body is more than its
+// everywhere on it. Scenes with mattes, with cutters or with what bends or hangs on bones are left as they are, since a body is more than its
 // looks there; where the shutter or a pass sees how bodies move, they are not turned either.
 func (s *Scene) Canonical(sym Symmetry) {
 	if len(s.Mattes) > 0 || len(s.Cutters) > 0 {
 		return
 	}
 	for i := range s.Bodies {
-		if len(s.Bodies[i].Bends) > 0 {
+		if s.Bodies[i].Soft() {
 			return
 		}
 	}

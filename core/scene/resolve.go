@@ -152,6 +152,7 @@ type resolver struct {
 
 	shutter [][]geom.Mat4 // at times even over the time that the shutter is open
 	bending []motion.Time // in the middle of equal parts of it
+	fleshly [][]geom.Mat4 // where parts are then, once asked
 	ends    [2]float64
 	near    [2][]geom.Mat4
 	mattes  map[int]int // of parts
@@ -224,6 +225,7 @@ func (r *resolver) body(i, carrier int, in geom.Mat4) Body {
 	if len(b.Surfaces) == 0 {
 		b.Surfaces = []Surface{r.surface("", i)}
 	}
+	b.Flesh = r.flesh(i)
 	for k := range r.e.Bends(i) {
 		b.Bends = append(b.Bends, r.bend(&r.e.Bends(i)[k]))
 	}
@@ -264,6 +266,34 @@ func (r *resolver) surface(id string, part int) Surface {
 		out.Emissive[k] *= l.Strength
 	}
 	out.Opacity = l.Opacity
+	return out
+}
+
+// flesh is how a part's mesh hangs on its bones now, over the shutter's time and over the interval.
+func (r *resolver) flesh(i int) *Flesh {
+	now := r.e.Flesh(i, r.at, r.world)
+	if now == nil {
+		return nil
+	}
+	out := &Flesh{Now: *now}
+	if r.fleshly == nil && len(r.bending) > 0 {
+		for _, t := range r.bending {
+			r.fleshly = append(r.fleshly, r.e.World(t))
+		}
+	}
+	still := true
+	for k, t := range r.bending {
+		f := r.e.Flesh(i, t, r.fleshly[k])
+		out.Keys = append(out.Keys, *f)
+		still = still && Apart(*f, out.Keys[0]) == 0
+	}
+	if still {
+		out.Keys = nil
+	}
+	if r.options.Motion {
+		out.Before = r.e.Flesh(i, motion.At(r.e.Shot, r.ends[0]), r.near[0])
+		out.After = r.e.Flesh(i, motion.At(r.e.Shot, r.ends[1]), r.near[1])
+	}
 	return out
 }
 

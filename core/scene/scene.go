@@ -46,7 +46,8 @@ type Body struct {
 	Surfaces []Surface   // one for each primitive of the mesh; others are plain
 	At       geom.Mat4   // from its own frame to the room
 	Keys     []geom.Mat4 // where it is at times even over the shutter's, none where it stands still
-	Bends    []Bend      // what deforms its mesh, one after another
+	Flesh    *Flesh      // how its mesh hangs on bones and is mixed with shapes; nil where it does neither
+	Bends    []Bend      // what deforms its mesh after that, one after another
 	Before   geom.Mat4   // where it was and will be, over the Interval
 	After    geom.Mat4
 	Matte    int // index into Mattes, -1 for none
@@ -56,6 +57,13 @@ type Body struct {
 type Surface struct {
 	material.Material         // without id and name
 	Opacity           float64 // share of it that has not faded away
+}
+
+// Flesh is how a body's mesh is posed by bones and shapes.
+type Flesh struct {
+	Now           mesh.Flesh
+	Keys          []mesh.Flesh // in the middle of equal parts of the shutter's time, none where it stays
+	Before, After *mesh.Flesh  // over the Interval; nil where nobody asks
 }
 
 // Bend is a deformation of a body's mesh at the moment.
@@ -145,10 +153,8 @@ func (s *Scene) Moving() bool {
 		if len(s.Bodies[i].Keys) > 0 {
 			return true
 		}
-		for k := range s.Bodies[i].Bends {
-			if len(s.Bodies[i].Bends[k].Keys) > 0 {
-				return true
-			}
+		if s.Bodies[i].SoftKeys() > 0 {
+			return true
 		}
 	}
 	return false
@@ -168,14 +174,28 @@ func (b *Body) Now(p geom.Vec3) geom.Vec3 {
 	return b.Point(p, func(d *Bend) float64 { return d.Angle })
 }
 
-// BendKeys returns how many times of the shutter a body's mesh is bent for, as something to range over; 0 where it stays.
-func (b *Body) BendKeys() int {
+// Soft reports whether the body's surface is not its mesh as it is at rest.
+func (b *Body) Soft() bool { return b.Flesh != nil || len(b.Bends) > 0 }
+
+// SoftKeys returns how many times of the shutter a body's mesh is posed and bent for, as something to range over; 0 where it stays.
+func (b *Body) SoftKeys() int {
+	if b.Flesh != nil && len(b.Flesh.Keys) > 0 {
+		return len(b.Flesh.Keys)
+	}
 	for i := range b.Bends {
 		if n := len(b.Bends[i].Keys); n > 0 {
 			return n
 		}
 	}
 	return 0
+}
+
+// Key returns the pose at one of the shutter's times.
+func (f *Flesh) Key(k int) *mesh.Flesh {
+	if k < len(f.Keys) {
+		return &f.Keys[k]
+	}
+	return &f.Now
 }
 
 // Key returns the angle at one of the shutter's times.

@@ -35,7 +35,13 @@ func (p *Part) Clone() Part {
 		c.Moves[j] = p.Moves[j].Clone()
 	}
 	c.Tracks = cloneTracks(p.Tracks)
-	c.Materials = slices.Clone(p.Materials)
+	c.Materials, c.Morphs, c.Clips = slices.Clone(p.Materials), slices.Clone(p.Morphs), slices.Clone(p.Clips)
+	if c.Skin = cloneValue(p.Skin); c.Skin != nil {
+		c.Skin.Joints = slices.Clone(c.Skin.Joints)
+	}
+	for i := range c.Clips {
+		c.Clips[i].Tracks = slices.Clone(c.Clips[i].Tracks)
+	}
 	c.Mesh, c.Plinth, c.Camera, c.Light = cloneValue(p.Mesh), cloneValue(p.Plinth), cloneValue(p.Camera), cloneValue(p.Light)
 	c.Shape, c.Mark = cloneValue(p.Shape), cloneValue(p.Mark)
 	if c.Copies = cloneValue(p.Copies); c.Copies != nil {

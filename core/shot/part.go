@@ -45,6 +45,9 @@ type Part struct {
 	Tracks []Track   `json:"tracks,omitempty"` // pins, which act before the moves
 
 	Mesh      *MeshRef   `json:"mesh,omitempty"`
+	Skin      *Skin      `json:"skin,omitempty"`
+	Morphs    []Morph    `json:"morphs,omitempty"`    // shapes of the mesh, in its order
+	Clips     []Clip     `json:"clips,omitempty"`     // of a group
 	Materials []string   `json:"materials,omitempty"` // one material id for each primitive of the mesh, one for a plinth
 	Plinth    *Disc      `json:"plinth,omitempty"`
 	Camera    *Lens      `json:"camera,omitempty"`

@@ -168,6 +168,9 @@ func (p *Part) validate(materials map[string]bool) error {
 	if l := r[0]*r[0] + r[1]*r[1] + r[2]*r[2] + r[3]*r[3]; !(math.Abs(l-1) < 1e-3) {
 		return wrong("rest.rotation", "its rotation is not a unit quaternion")
 	}
+	if err := p.validateFlesh(); err != nil {
+		return err
+	}
 	if p.Shape != nil {
 		if err := in("shape", p.Shape.Check()); err != nil {
 			return err

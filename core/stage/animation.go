@@ -1,6 +1,7 @@
 package stage
 
 import (
+	"encoding/binary"
 	"math"
 
 	"perigyre/core/geom"
@@ -8,153 +9,152 @@ import (
 	"perigyre/core/shot"
 )
 
-// pinned turns the animation of a model into tracks of its nodes. Tracks add to the rest pose, so that
-// what a file says of a node is seen from the node's own place: positions less it, orientations after
-// undoing it, sizes over it. All three are linear in what the file says, which keeps every interpolation
-// exact. An animation that ends as it begins repeats; others stay as they end.
-func pinned(m *model.Model, rate shot.Rate) map[int][]shot.Track {
-	out := map[int][]shot.Track{}
-	if m.Animation == nil {
-		return out
-	}
-	f := rate.PerSecond()
-	for _, c := range m.Animation.Channels {
-		n := m.Nodes[c.Node]
-		switch c.Path {
-		case "translation":
-			for k, name := range []shot.Value{shot.TrackX, shot.TrackY, shot.TrackZ} {
-				add(out, c.Node, numbers(c, name, k, f, func(v float64) float64 { return v - n.Position[k] }, 1), 0)
-			}
-		case "scale":
-			for k, name := range []shot.Value{shot.TrackWidth, shot.TrackHeight, shot.TrackDepth} {
-				add(out, c.Node, numbers(c, name, k, f, func(v float64) float64 { return v / n.Size[k] }, 1/n.Size[k]), 1)
-			}
-		case "rotation":
-			add(out, c.Node, turns(c, f, n.Rotation.Inverse()), 0)
+// Clips turns the animations of a model into clips of parts, whose ids are those of its nodes. What a clip says is from how a node is
+// at rest, so that it is seen from the part's own place: positions less it, turns after undoing it, sizes over it, weights less
+// theirs. All are linear in what the file says, which keeps every interpolation exact. What stays at rest is left out.
+func Clips(m *model.Model, ids []string) (out []shot.Clip) {
+	for i := range m.Animations {
+		if c := clipOf(m, &m.Animations[i], ids); c != nil {
+			out = append(out, *c)
 		}
 	}
-	repeat(out)
 	return out
 }
 
-// repeat makes all tracks go round together if every one of them ends on the value it begins with: those
-// that are shorter than the longest wait.
-func repeat(tracks map[int][]shot.Track) {
+func clipOf(m *model.Model, a *model.Animation, ids []string) *shot.Clip {
 	from, to := math.Inf(1), math.Inf(-1)
-	for _, list := range tracks {
-		for _, t := range list {
-			first, last := t.Pins[0], t.Pins[len(t.Pins)-1]
-			if first.Value != last.Value || first.Turn != nil && !same(*first.Turn, *last.Turn) {
-				return
-			}
-			from, to = math.Min(from, first.Time), math.Max(to, last.Time)
-		}
+	for _, c := range a.Channels {
+		from, to = math.Min(from, float64(c.Times[0])), math.Max(to, float64(c.Times[len(c.Times)-1]))
 	}
-	for _, list := range tracks {
-		for i := range list {
-			t := &list[i]
-			if first := t.Pins[0]; first.Time > from {
-				t.Pins = append([]shot.Pin{{Time: from, Value: first.Value, Turn: first.Turn}}, t.Pins...)
+	if !(to > from) { // a pose, or nothing
+		to = from + 1
+	}
+	out := &shot.Clip{Name: a.Name, Seconds: to - from}
+	w := clipWriter{clip: out, times: map[*float32]int{}}
+	for k := range a.Channels {
+		c := &a.Channels[k]
+		n := &m.Nodes[c.Node]
+		t := shot.ClipTrack{Part: ids[c.Node], Width: c.Width(m), Keys: len(c.Times)}
+		switch c.Interpolation {
+		case "STEP":
+			t.Next = shot.Holds
+		case "CUBICSPLINE":
+			t.Next = shot.Curves
+		}
+		var to func(v []float64, tangent bool)
+		switch c.Path {
+		case "translation":
+			t.Value, to = shot.ClipPosition, less(n.Position[:])
+		case "weights":
+			t.Value, to = shot.ClipWeights, less(n.Weights)
+		case "scale":
+			t.Value, to = shot.ClipSize, func(v []float64, _ bool) {
+				for k := range v {
+					v[k] /= n.Size[k]
+				}
 			}
-			if last := &t.Pins[len(t.Pins)-1]; last.Time < to {
-				last.Next = shot.Straight
-				t.Pins = append(t.Pins, shot.Pin{Time: to, Value: last.Value, Turn: last.Turn})
+		case "rotation":
+			undo := n.Rotation.Inverse()
+			t.Value, to = shot.ClipTurn, func(v []float64, tangent bool) {
+				q := geom.Quat(v).Mul(undo)
+				if !tangent {
+					q = q.Unit()
+				}
+				copy(v, q[:])
 			}
-			t.After = shot.BeyondRepeat
+		}
+		w.track(t, c, from, to)
+	}
+	if len(out.Tracks) == 0 {
+		return nil
+	}
+	return out
+}
+
+// less takes what is at rest from a value; how it changes stays.
+func less(rest []float64) func(v []float64, tangent bool) {
+	return func(v []float64, tangent bool) {
+		for k := range v {
+			if !tangent && k < len(rest) {
+				v[k] -= rest[k]
+			}
 		}
 	}
 }
 
-// same reports whether two unit quaternions are one rotation: q and -q are.
-func same(p, q geom.Quat) bool {
-	return math.Abs(p[0]*q[0]+p[1]*q[1]+p[2]*q[2]+p[3]*q[3]) > 1-1e-12
+// clipWriter fills a clip's data. Tracks with the same times share them.
+type clipWriter struct {
+	clip  *shot.Clip
+	times map[*float32]int
 }
 
-// add keeps a track that does something: one whose values are not all what the rest pose has anyway.
-func add(out map[int][]shot.Track, node int, t shot.Track, rest float64) {
-	for _, o := range out[node] {
-		if o.Value == t.Value {
-			return // the standard allows one
-		}
+func (w *clipWriter) put(v float64) {
+	w.clip.Data = binary.LittleEndian.AppendUint32(w.clip.Data, math.Float32bits(float32(v)))
+}
+
+func (w *clipWriter) track(t shot.ClipTrack, c *model.Channel, from float64, to func(v []float64, tangent bool)) {
+	per := t.Per()
+	values := make([]float64, t.Keys*per)
+	for i := range values {
+		values[i] = float64(c.Values[i])
 	}
 	still := true
-	for _, p := range t.Pins {
-		if p.Turn != nil {
-			still = still && *p.Turn == geom.NoTurn
-		} else {
-			still = still && p.Value == rest
-		}
-		for _, h := range []*shot.Handle{p.In, p.Out} {
-			still = still && (h == nil || h.Value == 0 && (h.Turn == nil || *h.Turn == [4]float64{}))
+	for i := 0; i < len(values); i += t.Width {
+		v, tangent := values[i:i+t.Width], t.Next == shot.Curves && i/t.Width%3 != 1
+		to(v, tangent)
+		for k := range v {
+			still = still && math.Abs(v[k]-resting(t.Value, k, tangent)) < 1e-7
 		}
 	}
 	if still {
 		return
 	}
-	out[node] = append(out[node], t)
+	at, ok := w.times[&c.Times[0]]
+	if !ok {
+		at = len(w.clip.Data) / 4
+		w.times[&c.Times[0]] = at
+		for _, v := range c.Times {
+			w.put(float64(v) - from)
+		}
+	}
+	t.Times, t.Values = at, len(w.clip.Data)/4
+	for _, v := range values {
+		w.put(v)
+	}
+	w.clip.Tracks = append(w.clip.Tracks, t)
 }
 
-// shape gives the layout of a channel: how many values stand at each time, and how pins run on.
-func shape(c model.Channel, width int) (stride, value int, next shot.Between) {
-	switch c.Interpolation {
-	case "STEP":
-		return width, 0, shot.Holds
-	case "CUBICSPLINE":
-		return 3 * width, width, shot.Curves
+// resting is what a value is where a clip changes nothing.
+func resting(value shot.ClipValue, k int, tangent bool) float64 {
+	if !tangent && (value == shot.ClipSize || value == shot.ClipTurn && k == 3) {
+		return 1
 	}
-	return width, 0, shot.Straight
+	return 0
 }
 
-// numbers is one component of a channel. Slope is the factor that the change from file to track has on
-// differences.
-func numbers(c model.Channel, name shot.Value, k int, f float64, to func(float64) float64, slope float64) shot.Track {
-	t := shot.Track{Value: name}
-	stride, value, next := shape(c, 3)
-	for i, at := range c.Times {
-		p := shot.Pin{Time: float64(at) * f, Value: to(float64(c.Values[i*stride+value+k])), Next: next}
-		if next == shot.Curves { // tangents are by the second, handles a third of the way
-			if i > 0 {
-				third := float64(at-c.Times[i-1]) / 3
-				p.In = &shot.Handle{Time: -third * f, Value: -third * slope * float64(c.Values[i*stride+k])}
-			}
-			if i+1 < len(c.Times) {
-				third := float64(c.Times[i+1]-at) / 3
-				p.Out = &shot.Handle{Time: third * f, Value: third * slope * float64(c.Values[i*stride+6+k])}
-			}
+// Enliven gives the parts of a model's nodes the bones that their meshes hang on, and the shapes that they can be mixed with.
+func Enliven(s *shot.Shot, m *model.Model, ids []string) {
+	for i := range m.Nodes {
+		n := &m.Nodes[i]
+		p := s.Part(ids[i])
+		if n.Mesh < 0 || p == nil {
+			continue
 		}
-		t.Pins = append(t.Pins, p)
-	}
-	return t
-}
-
-func turns(c model.Channel, f float64, undo geom.Quat) shot.Track {
-	t := shot.Track{Value: shot.TrackOrientation}
-	stride, value, next := shape(c, 4)
-	quat := func(at int) geom.Quat {
-		v := c.Values[at:]
-		return geom.Quat{float64(v[0]), float64(v[1]), float64(v[2]), float64(v[3])}.Mul(undo)
-	}
-	handle := func(time, k float64, at int) *shot.Handle {
-		q := quat(at)
-		for i := range q {
-			q[i] *= k
-		}
-		return &shot.Handle{Time: time, Turn: (*[4]float64)(&q)}
-	}
-	for i, at := range c.Times {
-		q := quat(i*stride + value).Unit()
-		p := shot.Pin{Time: float64(at) * f, Turn: &q, Next: next}
-		if next == shot.Curves {
-			if i > 0 {
-				third := float64(at-c.Times[i-1]) / 3
-				p.In = handle(-third*f, -third, i*stride)
+		p.Skin, p.Morphs = nil, nil
+		for k, name := range m.Meshes[n.Mesh].Targets {
+			one := shot.Morph{Name: name}
+			if k < len(n.Weights) {
+				one.Weight = math.Max(-1000, math.Min(1000, n.Weights[k]))
 			}
-			if i+1 < len(c.Times) {
-				third := float64(c.Times[i+1]-at) / 3
-				p.Out = handle(third*f, third, i*stride+8)
-			}
+			p.Morphs = append(p.Morphs, one)
 		}
-		t.Pins = append(t.Pins, p)
+		if n.Skin == 0 {
+			continue
+		}
+		skin := &m.Skins[n.Skin-1]
+		p.Skin = &shot.Skin{Inverse: skin.Inverse, Seat: n.Local()}
+		for _, j := range skin.Joints {
+			p.Skin.Joints = append(p.Skin.Joints, ids[j])
+		}
 	}
-	return t
 }

@@ -83,9 +83,7 @@ func Arrange(s *shot.Shot, m *model.Model, o Options) error {
 	root.Rest.Rotation = turn
 	s.Parts = append(s.Parts, table, root)
 	materials := addMaterials(s, m, o)
-	first := len(s.Parts)
 	addNodes(s, m, root.ID, whole, materials, o)
-	inMetres(s, first)
 	s.Sources = append(s.Sources, shot.Source{Asset: o.Asset, File: o.File, Root: root.ID, Unit: o.Unit, Up: o.Up})
 
 	if o.Plinth {
@@ -129,8 +127,8 @@ func onlyGroup(m *model.Model) int {
 		}
 		at = i
 	}
-	if m.Animation != nil {
-		for _, c := range m.Animation.Channels {
+	for _, a := range m.Animations {
+		for _, c := range a.Channels {
 			if c.Node == at {
 				return -1
 			}
@@ -141,7 +139,6 @@ func onlyGroup(m *model.Model) int {
 
 func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []string, o Options) {
 	ids := make([]string, len(m.Nodes))
-	tracks := pinned(m, s.Rate)
 	var finishes []shot.Finish
 	for _, name := range m.Variants {
 		finishes = append(finishes, shot.Finish{ID: o.NewID(), Name: name, Swaps: []shot.Swap{}})
@@ -154,7 +151,7 @@ func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []
 		ids[i] = o.NewID()
 		p := shot.Part{
 			ID: ids[i], Name: n.Name, Parent: root, Kind: shot.Group, Moves: []shot.Move{},
-			Rest: shot.Rest{Position: n.Position, Rotation: n.Rotation, Size: n.Size}, Tracks: tracks[i],
+			Rest: shot.Rest{Position: n.Position, Rotation: n.Rotation, Size: n.Size},
 		}
 		if n.Parent >= 0 {
 			p.Parent = ids[n.Parent]
@@ -175,16 +172,24 @@ func addNodes(s *shot.Shot, m *model.Model, root string, whole int, materials []
 			}
 		}
 		if n.Light != nil {
-			lamp := shot.Part{ID: ids[i], Name: n.Name, Parent: p.Parent, Kind: shot.Light, Rest: p.Rest, Moves: []shot.Move{}, Tracks: p.Tracks, Hidden: true, Light: lit(n.Light)}
+			lamp := shot.Part{ID: ids[i], Name: n.Name, Parent: p.Parent, Kind: shot.Light, Rest: p.Rest, Moves: []shot.Move{}, Hidden: true, Light: lit(n.Light)}
 			if p.Kind == shot.Group && !hasChildren(m, i) {
 				s.Parts = append(s.Parts, lamp)
 				continue
 			}
-			lamp.ID, lamp.Name, lamp.Parent, lamp.Rest, lamp.Tracks = o.NewID(), n.Name+", light", p.ID, shot.AtRest, nil
+			lamp.ID, lamp.Name, lamp.Parent, lamp.Rest = o.NewID(), n.Name+", light", p.ID, shot.AtRest
 			s.Parts = append(s.Parts, p, lamp)
 			continue
 		}
 		s.Parts = append(s.Parts, p)
+	}
+	Enliven(s, m, ids)
+	if list := Clips(m, ids); len(list) > 0 {
+		p := s.Part(root)
+		p.Clips = list
+		play := move.Of(move.PlayKind).New(&move.Subject{Shot: s, At: s.Index(root)})
+		play.ID = o.NewID()
+		p.Moves = append(p.Moves, play)
 	}
 	s.Finishes = append(s.Finishes, finishes...)
 }
@@ -469,12 +474,4 @@ func Measure(s *shot.Shot, rootID string, g framing.Geometry) (Standing, error) 
 		}
 	}
 	return out, nil
-}
-
-// inMetres brings the pins of the parts from first on, which are in their file's unit, to metres of the room.
-func inMetres(s *shot.Shot, first int) {
-	e := pose.New(s)
-	for i := first; i < len(s.Parts); i++ {
-		move.ScaleLengths(&s.Parts[i], 1/e.Metre(i), 1)
-	}
 }

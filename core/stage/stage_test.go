@@ -24,6 +24,8 @@ func (h held) Support(p *shot.Part) (*mesh.Support, error) {
 
 func (held) Surface(*shot.Part) ([]geom.Vec3, []uint32, error) { return nil, nil, nil }
 
+func (held) Flesh(*shot.Part) (*mesh.Mesh, error) { return &mesh.Mesh{}, nil }
+
 func (h held) points(p *shot.Part) (out []geom.Vec3, err error) {
 	if p.Plinth != nil {
 		for _, v := range mesh.DiscPlinth(p.Plinth.Radius, p.Plinth.Height, p.Plinth.Bevel).Positions {

@@ -8,19 +8,15 @@ import (
 	"perigyre/core/model"
 )
 
-// animate reads the first animation that moves nodes (3.11); others, and what moves weights, are left out
+// animate reads the animations that move nodes or the weights of their targets (3.11); what they move beyond that is left out
 // and named.
 func (r *reader) animate() error {
 	for i, a := range r.doc.Animations {
-		if r.out.Animation != nil {
-			r.leaveOut("animation", a.Name, i)
-			continue
-		}
 		name := a.Name
 		if name == "" {
 			name = fmt.Sprintf("Animation %d", i+1)
 		}
-		out := &model.Animation{Name: name}
+		out := model.Animation{Name: name}
 		for k, c := range a.Channels {
 			ch, err := r.channel(a, c)
 			if err != nil {
@@ -34,14 +30,14 @@ func (r *reader) animate() error {
 			r.leaveOut("animation", a.Name, i)
 			continue
 		}
-		r.out.Animation = out
+		r.out.Animations = append(r.out.Animations, out)
 	}
 	return nil
 }
 
-// channel returns nil for what is not moved here: weights, and nodes outside the scene.
+// channel returns nil for what is not moved here: nodes outside the scene, and what extensions move.
 func (r *reader) channel(a animation, c animationChannel) (*model.Channel, error) {
-	width := map[string]int{"translation": 3, "rotation": 4, "scale": 3}[c.Target.Path]
+	width := map[string]int{"translation": 3, "rotation": 4, "scale": 3, "weights": 1}[c.Target.Path]
 	if c.Target.Node == nil || width == 0 {
 		r.left.Add(fmt.Sprintf("channel of the animation %s that moves %s", a.Name, c.Target.Path))
 		return nil, nil
@@ -50,6 +46,13 @@ func (r *reader) channel(a animation, c animationChannel) (*model.Channel, error
 	if !ok {
 		r.left.Add(fmt.Sprintf("channel of the animation %s that moves a node outside the scene", a.Name))
 		return nil, nil
+	}
+	if c.Target.Path == "weights" {
+		if k := r.out.Nodes[at].Mesh; k < 0 || len(r.out.Meshes[k].Targets) == 0 {
+			r.left.Add(fmt.Sprintf("channel of the animation %s that moves weights of what has no targets", a.Name))
+			return nil, nil
+		}
+		width = len(r.out.Meshes[r.out.Nodes[at].Mesh].Targets)
 	}
 	if c.Sampler < 0 || c.Sampler >= len(a.Samplers) {
 		return nil, fmt.Errorf("sampler %d does not exist", c.Sampler)
@@ -70,7 +73,14 @@ func (r *reader) channel(a animation, c animationChannel) (*model.Channel, error
 	if out.Times, err = r.floats(s.Input, 1, 0, "SCALAR"); err != nil {
 		return nil, err
 	}
-	if out.Values, err = r.floats(s.Output, width, 0, map[int]string{3: "VEC3", 4: "VEC4"}[width]); err != nil {
+	one, kind := width, map[string]string{"rotation": "VEC4", "weights": "SCALAR"}[c.Target.Path]
+	switch kind {
+	case "":
+		kind = "VEC3"
+	case "SCALAR":
+		one = 1
+	}
+	if out.Values, err = r.floats(s.Output, one, 0, kind); err != nil {
 		return nil, err
 	}
 	if len(out.Times) == 0 || len(out.Values) != len(out.Times)*each {

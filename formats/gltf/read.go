@@ -93,11 +93,11 @@ func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, er
 	if err := r.tree(); err != nil {
 		return nil, err
 	}
-	if err := r.animate(); err != nil {
+	if err := r.bind(); err != nil {
 		return nil, err
 	}
-	for i, a := range r.doc.Skins {
-		r.leaveOut("skin", a.Name, i)
+	if err := r.animate(); err != nil {
+		return nil, err
 	}
 	for i, a := range r.doc.Cameras {
 		r.leaveOut("camera", a.Name, i)
@@ -348,21 +348,24 @@ func (r *reader) image(index int) (int, error) {
 func (r *reader) mesh(i int, triangles *int) error {
 	g := r.doc.Meshes[i]
 	m := model.Mesh{Name: g.Name}
+	if err := r.targetsOf(&m, &g); err != nil {
+		return err
+	}
 	for k, p := range g.Primitives {
 		if p.Mode != nil && (*p.Mode < modeTriangles || *p.Mode > modeTriangleFan) {
 			r.left.Add(fmt.Sprintf("points or lines of mesh %s", g.Name))
 			continue
 		}
 		out, err := r.primitive(p)
+		if err == nil {
+			err = r.morphs(out, p, len(m.Targets))
+		}
 		if err != nil {
 			return fmt.Errorf("primitive %d: %w", k, err)
 		}
 		*triangles += out.Triangles()
 		if err := r.limits.CheckTriangles(*triangles); err != nil {
 			return err
-		}
-		if len(p.Targets) > 0 {
-			r.left.Add(fmt.Sprintf("%d morph targets of mesh %s", len(p.Targets), g.Name))
 		}
 		material := -1
 		if p.Material != nil {
@@ -411,8 +414,11 @@ func (r *reader) primitive(p primitive) (*coremesh.Mesh, error) {
 		"TEXCOORD_0": func(a int) error { f, err := r.floats(a, 2, 0, "VEC2"); m.UV = group2(f); return err },
 		"COLOR_0":    func(a int) error { f, err := r.floats(a, 4, 1, "VEC3", "VEC4"); m.Colors = group4(f); return err },
 	}
+	if m.Bones, err = r.bones(p, len(m.Positions)); err != nil {
+		return nil, err
+	}
 	for _, name := range slices.Sorted(maps.Keys(p.Attributes)) {
-		if attributes[name] == nil && name != "POSITION" {
+		if attributes[name] == nil && name != "POSITION" && !bound(name) {
 			r.left.Add("vertex data " + name)
 		}
 	}
@@ -548,6 +554,9 @@ func (r *reader) node(i int) (model.Node, error) {
 	}
 	if n.Name == "" {
 		n.Name = fmt.Sprintf("Part %d", i+1)
+	}
+	if n.Mesh >= 0 {
+		n.Weights = weights(g.Weights, r.out.Meshes[n.Mesh].Weights)
 	}
 	if g.Matrix != nil {
 		var exact bool

@@ -20,7 +20,7 @@ type document struct {
 	BufferViews        []bufferView    `json:"bufferViews,omitempty"`
 	Buffers            []buffer        `json:"buffers,omitempty"`
 	Animations         []animation     `json:"animations,omitempty"`
-	Skins              []named         `json:"skins,omitempty"`
+	Skins              []skin          `json:"skins,omitempty"`
 	Cameras            []named         `json:"cameras,omitempty"`
 	Extensions         json.RawMessage `json:"extensions,omitempty"`
 }
@@ -33,6 +33,13 @@ type asset struct {
 
 type named struct {
 	Name string `json:"name,omitempty"`
+}
+
+type skin struct {
+	Name                string `json:"name,omitempty"`
+	InverseBindMatrices *int   `json:"inverseBindMatrices,omitempty"`
+	Skeleton            *int   `json:"skeleton,omitempty"`
+	Joints              []int  `json:"joints"`
 }
 
 type animation struct {
@@ -68,6 +75,7 @@ type node struct {
 	Mesh        *int         `json:"mesh,omitempty"`
 	Camera      *int         `json:"camera,omitempty"`
 	Skin        *int         `json:"skin,omitempty"`
+	Weights     []float64    `json:"weights,omitempty"`
 	Matrix      *[16]float64 `json:"matrix,omitempty"`
 	Translation *[3]float64  `json:"translation,omitempty"`
 	Rotation    *[4]float64  `json:"rotation,omitempty"`
@@ -79,6 +87,9 @@ type node struct {
 type mesh struct {
 	Name       string      `json:"name,omitempty"`
 	Primitives []primitive `json:"primitives"`
+	Weights    []float64   `json:"weights,omitempty"`
+
+	Extras json.RawMessage `json:"extras,omitempty"`
 }
 
 type primitive struct {

@@ -13,6 +13,7 @@ import (
 
 	"perigyre/core/geom"
 	corematerial "perigyre/core/material"
+	coremesh "perigyre/core/mesh"
 	"perigyre/core/model"
 )
 
@@ -54,6 +55,13 @@ func Write(m *model.Model) ([]byte, error) {
 		if n.Size != (geom.Vec3{1, 1, 1}) {
 			g.Scale = (*[3]float64)(&n.Size)
 		}
+		if n.Skin > 0 {
+			skin := n.Skin - 1
+			g.Skin = &skin
+		}
+		if n.Mesh >= 0 && !slices.Equal(n.Weights, m.Meshes[n.Mesh].Weights) {
+			g.Weights = n.Weights
+		}
 		w.doc.Nodes = append(w.doc.Nodes, g)
 		if n.Parent >= 0 {
 			w.doc.Nodes[n.Parent].Children = append(w.doc.Nodes[n.Parent].Children, i)
@@ -61,17 +69,17 @@ func Write(m *model.Model) ([]byte, error) {
 			roots = append(roots, i)
 		}
 	}
-	w.animation(m.Animation)
+	w.skins(m)
+	for i := range m.Animations {
+		w.animation(m, &m.Animations[i])
+	}
 	first := 0
 	w.doc.Scene, w.doc.Scenes = &first, []scene{{Nodes: roots}}
 	return w.glb()
 }
 
 // animation writes the channels; those with the same times share their accessor.
-func (w *writer) animation(a *model.Animation) {
-	if a == nil {
-		return
-	}
+func (w *writer) animation(m *model.Model, a *model.Animation) {
 	out := animation{Name: a.Name}
 	inputs := map[*float32]int{}
 	for _, c := range a.Channels {
@@ -82,8 +90,11 @@ func (w *writer) animation(a *model.Animation) {
 			inputs[&c.Times[0]] = in
 		}
 		width, kind := 3, "VEC3"
-		if c.Path == "rotation" {
+		switch c.Path {
+		case "rotation":
 			width, kind = 4, "VEC4"
+		case "weights":
+			width, kind = 1, "SCALAR"
 		}
 		node := c.Node
 		ch := animationChannel{Sampler: len(out.Samplers)}
@@ -174,6 +185,7 @@ func (w *writer) mesh(m model.Mesh) {
 		if p.Colors != nil {
 			out.Attributes["COLOR_0"] = w.accessor(p.Colors, targetArrayBuffer, typeFloat, n, "VEC4")
 		}
+		w.flesh(p.Mesh, &out)
 		indices := w.accessor(p.Indices, targetElementArrayBuffer, typeUnsignedInt, len(p.Indices), "SCALAR")
 		out.Indices = &indices
 		if p.Material >= 0 {
@@ -181,7 +193,63 @@ func (w *writer) mesh(m model.Mesh) {
 		}
 		g.Primitives = append(g.Primitives, out)
 	}
+	if len(m.Targets) > 0 {
+		g.Weights = m.Weights
+		g.Extras, _ = json.Marshal(map[string][]string{"targetNames": m.Targets}) // texts always encode
+	}
 	w.doc.Meshes = append(w.doc.Meshes, g)
+}
+
+// flesh writes how a primitive hangs on bones, and its targets.
+func (w *writer) flesh(p *coremesh.Mesh, out *primitive) {
+	n := len(p.Positions)
+	if len(p.Bones) > 0 {
+		for set := range coremesh.MaxBones / 4 {
+			joints, shares, used := make([][4]uint16, n), make([][4]float32, n), false
+			for i, b := range p.Bones {
+				for k := range 4 {
+					if s := b.Share[4*set+k]; s != 0 {
+						joints[i][k], shares[i][k], used = b.Joint[4*set+k], s, true
+					}
+				}
+			}
+			if set == 0 || used {
+				out.Attributes[fmt.Sprintf("JOINTS_%d", set)] = w.accessor(joints, targetArrayBuffer, typeUnsignedShort, n, "VEC4")
+				out.Attributes[fmt.Sprintf("WEIGHTS_%d", set)] = w.accessor(shares, targetArrayBuffer, typeFloat, n, "VEC4")
+			}
+		}
+	}
+	for _, t := range p.Targets {
+		one := map[string]int{}
+		for _, d := range []struct {
+			name string
+			list [][3]float32
+		}{{"POSITION", t.Positions}, {"NORMAL", t.Normals}, {"TANGENT", t.Tangents}} {
+			if d.list == nil {
+				continue
+			}
+			one[d.name] = w.accessor(d.list, targetArrayBuffer, typeFloat, n, "VEC3")
+			if d.name == "POSITION" { // whose bounds are asked for (3.7.2.2)
+				box := (&coremesh.Mesh{Positions: d.list}).Bounds()
+				w.doc.Accessors[one[d.name]].Min, w.doc.Accessors[one[d.name]].Max = box.Min[:], box.Max[:]
+			}
+		}
+		out.Targets = append(out.Targets, one)
+	}
+}
+
+// skins writes what meshes are bound to.
+func (w *writer) skins(m *model.Model) {
+	for _, s := range m.Skins {
+		flat := make([]float32, 0, 16*len(s.Inverse))
+		for _, at := range s.Inverse {
+			for _, v := range at {
+				flat = append(flat, float32(v))
+			}
+		}
+		inverse := w.accessor(flat, 0, typeFloat, len(s.Inverse), "MAT4")
+		w.doc.Skins = append(w.doc.Skins, skin{Name: s.Name, InverseBindMatrices: &inverse, Joints: s.Joints})
+	}
 }
 
 // textured reports whether a material refers to a texture.

@@ -16,6 +16,28 @@ export type Vec3 = [number, number, number];
  */
 export type Quat = [number, number, number, number];
 /**
+ * @minItems 16
+ * @maxItems 16
+ */
+export type Mat4 = [
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number
+];
+/**
  * @minItems 2
  * @maxItems 2
  */
@@ -61,10 +83,16 @@ export type Edit =
       align: AlignEdit;
     }
   | {
+      asLongAs: AsLongAsEdit;
+    }
+  | {
       centre: CentreEdit;
     }
   | {
       clean: CleanEdit;
+    }
+  | {
+      clipToPins: ClipToPinsEdit;
     }
   | {
       combine: CombineEdit;
@@ -699,6 +727,9 @@ export interface Part {
   moves: Move[];
   tracks?: Track[];
   mesh?: MeshRef;
+  skin?: Skin;
+  morphs?: Morph[];
+  clips?: Clip[];
   materials?: string[];
   plinth?: Disc;
   camera?: Lens;
@@ -736,6 +767,7 @@ export interface Move {
   look?: LookMove;
   nod?: NodMove;
   orbit?: OrbitMove;
+  play?: PlayMove;
   reveal?: RevealMove;
   roll?: RollMove;
   skim?: SkimMove;
@@ -838,6 +870,14 @@ export interface OrbitMove {
   height: number;
   wave?: number;
   waves?: number;
+}
+export interface PlayMove {
+  clip: number;
+  speed: number;
+  from: number;
+  repeats: boolean;
+  in: number;
+  out: number;
 }
 export interface RevealMove {
   order: string;
@@ -943,6 +983,30 @@ export interface UnfoldMove {
 export interface MeshRef {
   asset: string;
   mesh: number;
+}
+export interface Skin {
+  joints: string[];
+  inverse: Mat4[];
+  seat: Mat4;
+}
+export interface Morph {
+  name: string;
+  weight: number;
+}
+export interface Clip {
+  name: string;
+  seconds: number;
+  tracks: ClipTrack[];
+  data: string;
+}
+export interface ClipTrack {
+  part: string;
+  value: string;
+  next: string;
+  width: number;
+  keys: number;
+  times: number;
+  values: number;
 }
 export interface Disc {
   radius: number;
@@ -1181,6 +1245,9 @@ export interface AlignEdit {
   axis: number;
   to: string;
 }
+export interface AsLongAsEdit {
+  move: string;
+}
 export interface CentreEdit {
   parts: string[];
 }
@@ -1194,6 +1261,9 @@ export interface CleanEdit {
   subdivide?: boolean;
   normals?: string;
   crease?: number;
+}
+export interface ClipToPinsEdit {
+  move: string;
 }
 export interface CombineEdit {
   name: string;

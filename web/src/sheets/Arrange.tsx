@@ -12,6 +12,7 @@ import { choose, select, useUi } from "../state/ui";
 import { CopiesFields } from "./CopiesFields";
 import { CutterFields } from "./CutterFields";
 import { MarkFields } from "./MarkFields";
+import { MorphFields } from "./MorphFields";
 import { MeasureSection } from "./MeasureSection";
 import { NumbersSection } from "./NumbersSection";
 import { FaceToFace, Pivot } from "./PivotSection";
@@ -273,6 +274,7 @@ function One({ shot, part }: { shot: ShotReply; part: Part }) {
       {part.shape && <ShapeFields key={part.id} shot={shot} part={part} />}
       {part.mark && <MarkFields key={part.id} part={part} />}
       {part.copies && <CopiesFields shot={shot} part={part} />}
+      {!!part.morphs?.length && <MorphFields part={part} />}
       {part.cut && <CutterFields shot={shot} part={part} />}
       {part.plinth && <PlinthFields part={part} />}
       {part.kind === "floor" && <FloorFields shot={shot} part={part} />}

@@ -1,6 +1,7 @@
 import { ChevronDown, ChevronUp, CopyPlus, EyeOff, Headphones, Trash2, Volume2 } from "lucide-react";
 import { setMove } from "../api/edits";
 import type { Move, Part, ShotReply } from "../api/types.gen";
+import { Button } from "../fields/controls";
 import { useUi } from "../state/ui";
 import { clock } from "../state/clock";
 import { MoveWords } from "./MoveWords";
@@ -111,6 +112,22 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
           </button>
         </span>
       </div>
+      {move.kind === "play" && (
+        <div className="mt-1 mb-1.5 flex flex-wrap gap-1.5">
+          <Button
+            title="One round of the clip over the whole shot, so that a turntable closes with it"
+            onClick={() => void edit({ asLongAs: { move: move.id } })}
+          >
+            Shot as long as the clip
+          </Button>
+          <Button
+            title="Each part that the clip moves gets pins that say the same; the move goes"
+            onClick={() => void edit({ clipToPins: { move: move.id } })}
+          >
+            Turn into pins
+          </Button>
+        </div>
+      )}
       {move.muted ? (
         <p className="text-[11px] text-quiet">muted</p>
       ) : (

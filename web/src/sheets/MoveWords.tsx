@@ -4,7 +4,7 @@ import type { ApartStep, Description, ValueWords, Word as Piece } from "../api/t
 import { Pick } from "../fields/controls";
 import type { Kind } from "../fields/quantity";
 import { fromLinear, toLinear } from "./srgb";
-import { Begin, PaceWords, Timing } from "./timing";
+import { Begin, PaceWords, Span, Timing } from "./timing";
 import { Axis, Drawing, Moving, Num, Other, Swatch, Vector, Way, Word, type Told } from "./words";
 import { PlanList } from "./PlanList";
 import { Points, Stops, type Stop } from "./places";
@@ -43,6 +43,8 @@ function OneWord({ w, ...s }: Said & { w: Piece }) {
       return <strong className="font-semibold">{s.t.part.name}</strong>;
     case "timing":
       return <Timing {...s.t} />;
+    case "span":
+      return <Span {...s.t} />;
     case "begin":
       return <Begin {...s.t} />;
     case "pace":
@@ -131,6 +133,20 @@ function Value({
               .map((p) => ({ value: p.id, name: p.name })),
           ]}
           onChange={set}
+        />
+      );
+    case "clip":
+      return (
+        <Pick
+          inline
+          label={v.label}
+          value={String(now)}
+          choices={(t.part.clips ?? []).map((c, k) => ({
+            value: String(k),
+            name: c.name,
+            note: `${c.seconds.toFixed(2)} s`,
+          }))}
+          onChange={(k) => set(Number(k))}
         />
       );
     case "colour":

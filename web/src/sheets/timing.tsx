@@ -26,8 +26,13 @@ export function Begin({ move }: Told) {
   );
 }
 
+/** "over the whole loop, then it stays" of a move that goes by a clock of its own. */
+export function Span(t: Told) {
+  return <SpanWords {...t} own />;
+}
+
 /** When a move acts, and what follows. */
-function SpanWords({ shot, move }: Told) {
+function SpanWords({ shot, move, own }: Told & { own?: boolean }) {
   const edit = useMoveEdits();
   const set = (c: object) => void edit(setMove(move.id, c));
   const { frames, ending } = shot.document;
@@ -77,19 +82,25 @@ function SpanWords({ shot, move }: Told) {
           />
         </>
       ) : null}
-      , then it{" "}
-      <Word
-        label="Afterwards"
-        value={move.after || "stays"}
-        of={{
-          stays: "stays",
-          returns: "returns",
-          repeats: "repeats",
-          "carries on": "carries on",
-          "there and back": "goes there and back",
-        }}
-        onChange={(after) => set({ after })}
-      />
+      {(!own || s) && (
+        <>
+          , then it{" "}
+          <Word
+            label="Afterwards"
+            value={move.after || "stays"}
+            of={{
+              stays: "stays",
+              returns: "returns",
+              ...(!own && {
+                repeats: "repeats",
+                "carries on": "carries on",
+                "there and back": "goes there and back",
+              }),
+            }}
+            onChange={(after) => set({ after })}
+          />
+        </>
+      )}
     </>
   );
 }

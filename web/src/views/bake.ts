@@ -9,6 +9,7 @@ export interface Bake {
   spreads: Spread[];
   flexes: FlexBake[];
   looks: Map<number, LookBake>; // by part
+  weights: Map<number, (frame: number) => Float32Array>; // of morph targets, by part
 }
 
 /** What bends or twists the meshes of a part. */
@@ -89,7 +90,15 @@ export function parseBake(data: ArrayBuffer): Bake {
       at: (f) => all.subarray(10 * Math.min(f, frames - 1), 10 * Math.min(f, frames - 1) + 10),
     });
   }
-  return { frames, parts, animated, place, still, moving, spreads, flexes, looks };
+  const weights: Bake["weights"] = new Map();
+  for (let k = word(); k > 0; k--) {
+    const [part, targets] = [word(), word()];
+    const all = list(targets * frames);
+    weights.set(part, (f) =>
+      all.subarray(targets * Math.min(f, frames - 1), targets * Math.min(f, frames - 1) + targets),
+    );
+  }
+  return { frames, parts, animated, place, still, moving, spreads, flexes, looks, weights };
 }
 
 /** The matrix of part i on a frame. */

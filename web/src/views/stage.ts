@@ -5,6 +5,7 @@ import { clock } from "../state/clock";
 import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
 import { meanChord } from "./chord";
+import { fleshTo, setFlesh } from "./flesh";
 import { flexTo, setFlex } from "./flex";
 import { Lighting } from "./lighting";
 import { lookOn } from "./look";
@@ -39,6 +40,7 @@ export class Stage {
 
   private placed = new Map<string, Placed>();
   private copies: THREE.Group[] = [];
+  private indices = new Map<string, number>(); // of parts, by id
   private last: { reply: ShotReply; bake: Bake } | null = null;
   private moved: { ids: Set<string>; matrix: THREE.Matrix4 } | null = null; // while handles are dragged
   private assets = new Map<string, Promise<GLTF>>();
@@ -92,6 +94,7 @@ export class Stage {
     this.bake = bake.parts === shot.parts.length ? bake : undefined; // one of them is older; the newer follows
     const materials = new Map(shot.materials.map((m) => [m.id, m]));
     const seen = new Set<string>();
+    this.indices = new Map(shot.parts.map((p, i) => [p.id, i]));
     this.hasFloor = false;
     shot.parts.forEach((part, index) => {
       const how = reply.shown[index]!;
@@ -100,7 +103,14 @@ export class Stage {
       seen.add(part.id);
       const mine = (how.materials ?? []).map((id) => materials.get(id));
       const tinted = mine.some((m) => m?.attenuationDistance);
-      const key = JSON.stringify([part.mesh, how.shape, mine, tinted && this.scaleOf(index).toPrecision(4)]);
+      const flesh = [!!part.skin, part.morphs?.length];
+      const key = JSON.stringify([
+        part.mesh,
+        how.shape,
+        flesh,
+        mine,
+        tinted && this.scaleOf(index).toPrecision(4),
+      ]);
       let p = this.placed.get(part.id);
       if (!p || p.key !== key) {
         if (p) this.scene.remove(p.object);
@@ -160,6 +170,7 @@ export class Stage {
         mesh.castShadow = mesh.receiveShadow = !plain;
         mesh.userData.part = p.part.id;
         mesh.raycast = THREE.Mesh.prototype.raycast;
+        setFlesh(mesh, p.part);
         p.object.add(mesh);
       });
       this.flex(p);
@@ -237,6 +248,9 @@ export class Stage {
     this.catcher.scale.setScalar(20 * (box.isEmpty() ? 1 : box.getSize(new THREE.Vector3()).length()));
   }
 
+  /** The place of a part in the document, -1 for none. */
+  private indexOf = (id: string): number => this.indices.get(id) ?? -1;
+
   /** Puts every part where it is on a frame. */
   pose(frame: number) {
     const b = this.bake;
@@ -252,6 +266,7 @@ export class Stage {
       for (const c of p.object.children) {
         lookOn(c as THREE.Mesh, look, frame);
         flexTo(c as THREE.Mesh, frame, b);
+        if (c.userData.flesh) fleshTo(c as THREE.Mesh, p.part, p.index, this.indexOf, frame, b);
       }
       p.object.matrix.fromArray(matrixAt(b, p.index, frame));
       if (this.moved?.ids.has(p.part.id)) p.object.matrix.premultiply(this.moved.matrix);

@@ -1,0 +1,231 @@
+package library
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"strings"
+	"testing"
+
+	"perigyre/core/edit"
+	"perigyre/core/geom"
+	"perigyre/core/loop"
+	"perigyre/core/model"
+	"perigyre/core/motion"
+	"perigyre/core/move"
+	"perigyre/core/pose"
+	"perigyre/core/shot"
+	"perigyre/core/stage"
+)
+
+// figure brings in the bird of e2e/figure.mjs, staged as by the program, playing once so that nothing is brought round.
+func figure(t *testing.T) (*shot.Shot, *Assets, *Report) {
+	t.Helper()
+	data, err := os.ReadFile("testdata/figure.glb")
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, report, err := Bring(context.Background(), []File{{Name: "figure.glb", Data: data}}, "", model.DefaultLimits, func(string, float64) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	a := InMemory(model.DefaultLimits)
+	hash, err := a.KeepModel(m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	n := 0
+	o := stage.Defaults()
+	o.File, o.Asset, o.Name, o.Unit, o.Up = "figure.glb", hash, "figure", "m", "y"
+	o.NewID = func() string { n++; return fmt.Sprint("id", n) }
+	d := shot.New("figure")
+	if err := stage.Put(d, m, o, a); err != nil {
+		t.Fatal(err)
+	}
+	return d, a, report
+}
+
+// placeOf returns the index of the part with a name.
+func placeOf(t *testing.T, d *shot.Shot, name string) int {
+	t.Helper()
+	for i := range d.Parts {
+		if d.Parts[i].Name == name {
+			return i
+		}
+	}
+	t.Fatalf("there is no part %s", name)
+	return -1
+}
+
+func player(d *shot.Shot) (*shot.Part, *shot.Move) {
+	for i := range d.Parts {
+		for k := range d.Parts[i].Moves {
+			if d.Parts[i].Moves[k].Kind == move.PlayKind {
+				return &d.Parts[i], &d.Parts[i].Moves[k]
+			}
+		}
+	}
+	return nil, nil
+}
+
+// Skins of four and of eight influences, weights that do not add up to one, a sparse morph target, linear, stepped and cubic keys,
+// and bones under a moving parent, against three 0.187: node e2e/figure.mjs library/testdata.
+func TestFleshAgainstThree(t *testing.T) {
+	d, a, report := figure(t)
+	if len(report.LeftOut) > 0 || !strings.Contains(strings.Join(report.Became, " "), "The clip Stroll, 3.542 s long, moves 13 parts and is played.") {
+		t.Errorf("left out %v, became %q", report.LeftOut, report.Became)
+	}
+	text, err := os.ReadFile("testdata/figure.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var want []struct {
+		Clip    string
+		Seconds float64
+		Part    string
+		Each    int
+		At      []geom.Vec3
+	}
+	if err := json.Unmarshal(text, &want); err != nil {
+		t.Fatal(err)
+	}
+	d.Ending, d.Frames = shot.Once, 1000
+	d.Parts[0].Moves = nil // the turntable
+	root := d.Index(d.Sources[0].Root)
+	on, m := player(d)
+	const size = 0.4
+	worst := 0.0
+	for _, w := range want {
+		for k := range on.Clips {
+			if on.Clips[k].Name == w.Clip {
+				m.Data.(*move.Play).Clip = k
+			}
+		}
+		e := pose.New(d)
+		at := motion.At(d, w.Seconds*24)
+		world := e.World(at)
+		back, _ := world[root].Inverse()
+		i := placeOf(t, d, w.Part)
+		got, _, err := e.Points(i, at, world, a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		to := back.Mul(world[i])
+		for n, p := range w.At {
+			worst = math.Max(worst, to.Point(got[n*w.Each]).Sub(p).Len())
+		}
+	}
+	if len(want) != 80 || worst > 1e-5*size {
+		t.Errorf("%d sets of points: the furthest is %.3g of the size off", len(want), worst/size)
+	}
+}
+
+// A clip closes with the shot that is as long as it, and says what would let it close with another; as pins it says the same.
+func TestClipsCloseAndBecomePins(t *testing.T) {
+	d, a, _ := figure(t)
+	_, m := player(d)
+	closing := func(d *shot.Shot) loop.Closing {
+		for _, c := range loop.Closings(pose.New(d)) {
+			if c.Move == m.ID {
+				return c
+			}
+		}
+		t.Fatal("the clip is not looked at")
+		return loop.Closing{}
+	}
+	was := closing(d)
+	if was.Closes || !strings.Contains(was.Words, "96 / 85") {
+		t.Errorf("85 frames in 96: %+v", was)
+	}
+	var words []string
+	for _, mend := range was.Mends {
+		words = append(words, mend.Words)
+	}
+	for _, say := range []string{"Once at 88.54 % of its speed", "2 times at 177.1 % of its speed", "Shot of 85 f"} {
+		if !strings.Contains(strings.Join(words, "; "), say) {
+			t.Errorf("%q is not among %q", say, words)
+		}
+	}
+	done := apply(t, d, a, &edit.AsLongAs{Move: m.ID})
+	if c := closing(done); done.Frames != 85 || !c.Closes || c.Laps != 1 {
+		t.Errorf("as long as the clip: %d frames, %+v", done.Frames, c)
+	}
+	pinned := apply(t, done, a, &edit.ClipToPins{Move: m.ID})
+	e, f := pose.New(done), pose.New(pinned)
+	for _, at := range []float64{0, 3.3, 41, 84.5} {
+		before, after := e.At(at), f.At(at)
+		for i := range before {
+			for k := range before[i] {
+				if math.Abs(before[i][k]-after[i][k]) > 1e-6 {
+					t.Fatalf("%s on frame %g: %g as a clip, %g as pins", done.Parts[i].Name, at, before[i][k], after[i][k])
+				}
+			}
+		}
+	}
+	_, m = player(done)
+	m.Data.(*move.Play).Clip = 1 // which mixes the shape, and does not end as it begins
+	if c := closing(done); c.Closes {
+		t.Errorf("a clip that ends otherwise closes: %+v", c)
+	}
+	if _, err := edit.Apply(done, []edit.Edit{{Change: &edit.ClipToPins{Move: m.ID}}}, edit.Env{Assets: a}); err == nil || !strings.Contains(err.Error(), "morph") {
+		t.Errorf("weights as pins: %v", err)
+	}
+}
+
+func apply(t *testing.T, d *shot.Shot, a *Assets, c edit.Change) *shot.Shot {
+	t.Helper()
+	done, err := edit.Apply(d, []edit.Edit{{Change: c}}, edit.Env{Assets: a})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return done.Shot
+}
+
+// What hangs on bones goes by the bones, by what holds them, and by what it is moved itself; copies of a figure hang on the copies
+// of its bones.
+func TestFiguresMoveAndCopy(t *testing.T) {
+	d, a, _ := figure(t)
+	tip := func(d *shot.Shot, name string, frame float64) geom.Vec3 {
+		e := pose.New(d)
+		at := motion.At(d, frame)
+		world := e.World(at)
+		i := placeOf(t, d, name)
+		p, _, err := e.Points(i, at, world, a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return world[i].Point(p[len(p)-1])
+	}
+	at := tip(d, "Tail", 20)
+	by := geom.Vec3{0.2, 0, 0}
+	for _, name := range []string{"Turntable", "Tail"} { // the whole of it, and the mesh alone
+		c := d.Clone()
+		p := &c.Parts[placeOf(t, c, name)]
+		c.Parts[0].Moves = nil
+		d.Parts[0].Moves = nil
+		at = tip(d, "Tail", 20)
+		p.Rest.Position = p.Rest.Position.Add(by)
+		if now := tip(c, "Tail", 20); now.Sub(at.Add(by)).Len() > 1e-9 {
+			t.Errorf("%s moved by %v takes the tip from %v to %v", name, by, at, now)
+		}
+	}
+	whole := d.Parts[placeOf(t, d, "Bird")].ID
+	done := apply(t, d, a, &edit.Duplicate{Parts: []string{whole}, ID: "copy"})
+	n := 0
+	for i := range done.Parts {
+		if s := done.Parts[i].Skin; s != nil {
+			for _, id := range s.Joints {
+				for up := done.Index(id); up >= 0; up = done.Index(done.Parts[up].Parent) {
+					if done.Parts[up].ID == done.Parts[i].Parent {
+						n++
+					}
+				}
+			}
+		}
+	}
+	if n != 2*(4+8) {
+		t.Errorf("%d bones are in the figure that hangs on them, not 24", n)
+	}
+}
