@@ -47,6 +47,10 @@ func main() {
 		qualities()
 		return
 	}
+	if len(os.Args) > 1 && os.Args[1] == "parted" {
+		parted()
+		return
+	}
 	if len(os.Args) > 1 && os.Args[1] == "studio" {
 		bake()
 		dependents()
@@ -59,6 +63,7 @@ func main() {
 	bake()
 	dependents()
 	studio()
+	parted()
 	row("peak memory of all this", peak()/1e6, "MB")
 }
 

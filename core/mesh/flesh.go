@@ -2,6 +2,9 @@ package mesh
 
 import (
 	"fmt"
+	"runtime"
+
+	"github.com/sourcegraph/conc/pool"
 
 	"perigyre/core/geom"
 )
@@ -112,13 +115,16 @@ func (f *Flesh) blend(b *Bones) geom.Mat4 {
 		}
 		hangs = true
 		j, w := &f.Joints[b.Joint[k]], float64(share)
-		for i := range out {
-			out[i] += w * j[i]
+		for c := 0; c < 16; c += 4 { // the lowest row is that of every place: 0 0 0 1
+			out[c] += w * j[c]
+			out[c+1] += w * j[c+1]
+			out[c+2] += w * j[c+2]
 		}
 	}
 	if !hangs {
 		return geom.Identity
 	}
+	out[15] = 1
 	return out
 }
 
@@ -157,6 +163,26 @@ func (m *Mesh) SmoothNormals() {
 	for i, n := range sum {
 		m.Normals[i] = n.Unit().F32()
 	}
+}
+
+// Points writes where all positions go, as many of them as out has room for.
+func (f *Flesh) Points(m *Mesh, out []geom.Vec3) {
+	const chunk = 4096
+	n := min(len(out), len(m.Positions))
+	some := func(from int) {
+		for k := from; k < min(n, from+chunk); k++ {
+			out[k] = f.Point(m, k)
+		}
+	}
+	if n <= chunk {
+		some(0)
+		return
+	}
+	all := pool.New().WithMaxGoroutines(runtime.GOMAXPROCS(0))
+	for from := 0; from < n; from += chunk {
+		all.Go(func() { some(from) })
+	}
+	all.Wait()
 }
 
 // Posed returns the mesh as it is posed. It shares what stays as it is; normals go by the transposed inverse of what the

@@ -72,9 +72,7 @@ func (e *Evaluator) Points(i int, t motion.Time, world []geom.Mat4, g Surfaces) 
 		if err != nil {
 			return nil, nil, err
 		}
-		for k := range min(len(now), len(m.Positions)) {
-			now[k] = f.Point(m, k)
-		}
+		f.Points(m, now)
 	}
 	list := e.bends[i]
 	for k := range list {

@@ -16,6 +16,7 @@ type cutter struct {
 	cut    *scene.Cutter
 	toMesh bvh.Matrix
 	cuts   []bool // by body
+	all    bool   // it spares none
 }
 
 // body is a part as it is placed once: all its meshes together have an inside.
@@ -31,14 +32,33 @@ type span struct {
 	normal   bvh.Vec
 }
 
-// spans returns the stretches of a ray inside the cutter, beginning at 0 where the ray begins in it.
-func (c *cutter) spans(s *Scene, o, d bvh.Vec, w *bvh.Walker) []span {
+// spans appends the stretches of a ray inside the cutter, beginning at 0 where the ray begins in it.
+func (c *cutter) spans(s *Scene, o, d bvh.Vec, w *bvh.Walker, out []span) []span {
 	if c.cut.Shape == "part" {
-		return s.spansOf(c, o, d, w)
+		return append(out, s.spansOf(c, o, d, w)...)
 	}
 	p, q := c.toMesh.Point(o), c.toMesh.Vector(d)
-	from, to := float32(math.Inf(-1)), float32(math.Inf(1))
-	found := false
+	h := vec(c.cut.Size.Mul(0.5))
+	r := float32(c.cut.Radius)
+	from, to, found := c.stretch(p, q, h, r)
+	if !found {
+		return out
+	}
+	return append(out, span{max(0, from), to, c.toMesh.Normal(c.outward(p.Add(q.Mul(to)), h, r)).Unit()})
+}
+
+// stretch is where a ray is in a cutter that is convex, in the cutter's own frame.
+func (c *cutter) stretch(p, q, h bvh.Vec, r float32) (from, to float32, found bool) {
+	if c.cut.Shape == "box" { // most rays miss it, and of the others most go in and out where its sides are flat
+		a, b := between(p, q, h)
+		if a > b || b <= 0 {
+			return 0, 0, false
+		}
+		if r == 0 || onSide(p.Add(q.Mul(a)), h, r) && onSide(p.Add(q.Mul(b)), h, r) {
+			return a, b, true
+		}
+	}
+	from, to = float32(math.Inf(-1)), float32(math.Inf(1))
 	hull := func(a, b float32) { // of pieces that make up one convex shape
 		if a > b || b <= 0 {
 			return
@@ -49,8 +69,6 @@ func (c *cutter) spans(s *Scene, o, d bvh.Vec, w *bvh.Walker) []span {
 		}
 		from, to = min(from, a), max(to, b)
 	}
-	h := vec(c.cut.Size.Mul(0.5))
-	r := float32(c.cut.Radius)
 	switch c.cut.Shape {
 	case "slab":
 		hull(between(p, q, bvh.Vec{X: nowhere, Y: h.Y, Z: nowhere}))
@@ -84,10 +102,31 @@ func (c *cutter) spans(s *Scene, o, d bvh.Vec, w *bvh.Walker) []span {
 			}
 		}
 	}
-	if !found {
-		return nil
+	return from, to, found
+}
+
+// onSide reports whether a point of a box's side is away from its rounded edges.
+func onSide(p, h bvh.Vec, r float32) bool {
+	edges := 0
+	for _, k := range [3]float32{h.X - r - abs(p.X), h.Y - r - abs(p.Y), h.Z - r - abs(p.Z)} {
+		if k < 0 {
+			edges++
+		}
 	}
-	return []span{{max(0, from), to, c.toMesh.Normal(c.outward(p.Add(q.Mul(to)), h, r)).Unit()}}
+	return edges <= 1
+}
+
+// cutNear reports whether a ray comes through a cutter before its end.
+func (s *Scene) cutNear(r *bvh.Ray, w *bvh.Walker) bool {
+	var room [4]span
+	for i := range s.cutters {
+		for _, x := range s.cutters[i].spans(s, r.Origin, r.Direction, w, room[:0]) {
+			if x.from < r.Far {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 const nowhere = 1e30
@@ -229,13 +268,7 @@ func (s *Scene) spansOf(c *cutter, o, d bvh.Vec, w *bvh.Walker) []span {
 // inside reports whether a point lies in a closed body: going out from it a ray leaves it once more than it
 // comes in.
 func (s *Scene) inside(b *body, at bvh.Vec, d bvh.Vec, time float32, w *bvh.Walker) bool {
-	box := b.bounds
-	for k, v := range [3]float32{at.X, at.Y, at.Z} {
-		if float64(v) < box.Min[k] || float64(v) > box.Max[k] {
-			return false
-		}
-	}
-	if !b.closed {
+	if !b.closed || !b.around(at) {
 		return false
 	}
 	depth := 0
@@ -251,23 +284,41 @@ func (s *Scene) inside(b *body, at bvh.Vec, d bvh.Vec, time float32, w *bvh.Walk
 	return depth > 0
 }
 
+// around reports whether a point lies in the box round a body.
+func (b *body) around(at bvh.Vec) bool {
+	for k, v := range [3]float32{at.X, at.Y, at.Z} {
+		if float64(v) < b.bounds.Min[k] || float64(v) > b.bounds.Max[k] {
+			return false
+		}
+	}
+	return true
+}
+
 // subtree is a tree over some instances.
 type subtree struct {
 	tree   *bvh.Scene
 	pieces []piece
 }
 
-// findCut is find with cutters.
+// stretch is a span of a ray in a cutter.
+type stretch struct {
+	span
+	c *cutter
+}
+
+// findCut is find with cutters. The ray goes from one place where something may be seen to the next: to what it meets before it comes
+// into a cutter that cuts everything, then on from where it leaves it. What lies in a cutter that spares some is met, and passed
+// over if it is gone.
 func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
-	type stretch struct {
-		span
-		c *cutter
-	}
-	var away []stretch
+	var held [8]stretch
+	var room [8]span
+	away := held[:0]
 	for i := range s.cutters {
 		c := &s.cutters[i]
-		for _, x := range c.spans(s, r.Origin, r.Direction, w) {
-			away = append(away, stretch{x, c})
+		for _, x := range c.spans(s, r.Origin, r.Direction, w, room[:0]) {
+			if x.from < r.Far {
+				away = append(away, stretch{x, c})
+			}
 		}
 	}
 	if len(away) == 0 {
@@ -275,62 +326,101 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 		found := s.findPlain(r, w, &p)
 		return p, found
 	}
-	gone := func(b int, t float32, but *cutter) bool {
-		for k := range away {
-			if a := &away[k]; a.c != but && a.c.cuts[b] && t > a.from && t < a.to {
-				return true
+	if len(away) > 1 {
+		slices.SortFunc(away, func(a, b stretch) int { return cmp.Compare(a.to, b.to) })
+	}
+	next := 0 // of those whose ends have not been passed
+	start := float32(0)
+	for range 4 * maxHoles {
+		for moved := true; moved; { // nothing is left in what cuts everything
+			moved = false
+			for k := range away {
+				if a := &away[k]; a.c.all && a.from <= start && a.to > start {
+					if start = a.to; start >= r.Far {
+						return point{}, false // it ends in there
+					}
+					moved = true
+				}
 			}
 		}
-		return false
-	}
-	slices.SortFunc(away, func(a, b stretch) int { return cmp.Compare(a.to, b.to) })
-	next := 0 // stretches whose ends have not been passed
-	// face looks for a cut face before a distance.
-	face := func(before float32) (point, bool) {
-		for ; next < len(away) && away[next].to < before; next++ {
-			a := &away[next]
-			if !(a.to < math.MaxFloat32) {
-				return point{}, false
+		one := *r
+		until := r.Far
+		for k := range away {
+			if a := &away[k]; a.c.all && a.from > start {
+				until = min(until, a.from)
 			}
-			at := r.Origin.Add(r.Direction.Mul(a.to))
-			for b := range s.bodies {
-				if !a.c.cuts[b] || gone(b, a.to, a.c) || !s.inside(&s.bodies[b], at, r.Direction, r.Time, w) {
-					continue
-				}
-				pc := &s.pieces[s.bodies[b].instances[0]]
-				if s.tree.Instances[s.bodies[b].instances[0]].Visible&r.Mask == 0 {
-					continue
-				}
-				p := point{at: at, piece: pc, normal: a.normal, cap: true, capColor: a.c.cut.Color}
-				if p.normal.Dot(r.Direction) > 0 {
-					p.normal = p.normal.Mul(-1)
-				}
-				p.error = 4e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z) + pc.reach)
+		}
+		one.Origin, one.Far = r.Origin.Add(r.Direction.Mul(start)), until-start
+		h, ok := s.tree.Intersect(&one, w)
+		t := until
+		if ok {
+			t = start + h.T
+		}
+		for ; next < len(away) && away[next].to < t && away[next].to < r.Far; next++ {
+			if p, met := s.face(r, away, &away[next], &h, ok, w); met {
 				return p, true
 			}
 		}
-		return point{}, false
-	}
-	start := float32(0)
-	for range 4 * maxHoles {
-		one := *r
-		one.Origin, one.Far = r.Origin.Add(r.Direction.Mul(start)), r.Far-start
-		var p point
-		ok := s.findPlain(&one, w, &p)
-		t := r.Far
-		if ok {
-			t = start + p.at.Sub(one.Origin).Dot(r.Direction)/r.Direction.Dot(r.Direction)
-		}
-		if c, met := face(t); met {
-			return c, true
-		}
 		if !ok {
-			return point{}, false
+			if start = until; start >= r.Far {
+				return point{}, false
+			}
+			continue
 		}
-		if !gone(int(p.piece.body), t, nil) {
+		pc := &s.pieces[h.Instance]
+		if !gone(away, int(pc.body), t, nil) {
+			var p point
+			s.at(h, &one, &p)
 			return p, true
 		}
-		start = t + 2*p.error
+		at := r.Origin.Add(r.Direction.Mul(t))
+		start = t + 4e-6*(abs(at.X)+abs(at.Y)+abs(at.Z)+pc.reach)
 	}
 	return point{}, false
+}
+
+// gone reports whether what of a body lies at t along a ray is cut away by another cutter than one.
+func gone(away []stretch, body int, t float32, but *cutter) bool {
+	for k := range away {
+		if a := &away[k]; a.c != but && a.c.cuts[body] && t > a.from && t < a.to {
+			return true
+		}
+	}
+	return false
+}
+
+// face looks for a cut face where a ray leaves a cutter. h is what it meets next, if ok: of what it goes out of there, the ray was
+// inside.
+func (s *Scene) face(r *bvh.Ray, away []stretch, a *stretch, h *bvh.Hit, ok bool, w *bvh.Walker) (point, bool) {
+	if !(a.to < math.MaxFloat32) {
+		return point{}, false
+	}
+	at := r.Origin.Add(r.Direction.Mul(a.to))
+	for b := range s.bodies {
+		one := &s.bodies[b]
+		if !a.c.cuts[b] || !one.closed || !one.around(at) || gone(away, b, a.to, a.c) {
+			continue
+		}
+		pc := &s.pieces[one.instances[0]]
+		if s.tree.Instances[one.instances[0]].Visible&r.Mask == 0 {
+			continue
+		}
+		if !(ok && int(s.pieces[h.Instance].body) == b && s.leaves(h, r)) && !s.inside(one, at, r.Direction, r.Time, w) {
+			continue
+		}
+		p := point{at: at, piece: pc, normal: a.normal, cap: true, capColor: a.c.cut.Color}
+		if p.normal.Dot(r.Direction) > 0 {
+			p.normal = p.normal.Mul(-1)
+		}
+		p.error = 4e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z) + pc.reach)
+		return p, true
+	}
+	return point{}, false
+}
+
+// leaves reports whether a ray goes out of a body where it meets it.
+func (s *Scene) leaves(h *bvh.Hit, r *bvh.Ray) bool {
+	a, b, c := s.tree.Instances[h.Instance].Corners(h, r.Time)
+	_, toMesh := s.tree.Instances[h.Instance].At(r.Time)
+	return toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Dot(r.Direction) > 0
 }

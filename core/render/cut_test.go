@@ -58,7 +58,7 @@ func TestCuttersAgainstTheirDefinitions(t *testing.T) {
 		for range 400 {
 			o := geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}
 			d := geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}.Unit()
-			spans := sc.cutters[0].spans(sc, vec(o), vec(d), w)
+			spans := sc.cutters[0].spans(sc, vec(o), vec(d), w, nil)
 			for k := range 60 {
 				at := float64(k+1) * 0.07
 				in := false

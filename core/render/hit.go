@@ -40,9 +40,14 @@ func (s *Scene) find(r *bvh.Ray, w *bvh.Walker, p *point) (found bool) {
 // findPlain is find with nothing cut.
 func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 	h, ok := s.tree.Intersect(r, w)
-	if !ok {
-		return false
+	if ok {
+		s.at(h, r, p)
 	}
+	return ok
+}
+
+// at works out the point where a ray meets a triangle.
+func (s *Scene) at(h bvh.Hit, r *bvh.Ray, p *point) {
 	pc := &s.pieces[h.Instance]
 	m := pc.at(r.Time)
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
@@ -68,7 +73,6 @@ func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 			p.dense = sqrt(abs(turn) / max(1e-30, sqrt(face.Dot(face))))
 		}
 	}
-	return true
 }
 
 func position(p [3]float32) bvh.Vec { return bvh.Vec{X: p[0], Y: p[1], Z: p[2]} }

@@ -279,7 +279,7 @@ func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bv
 	if distance < math.MaxFloat32 {
 		r.Far = distance * (1 - 1e-5)
 	}
-	if len(s.cutters) > 0 {
+	if len(s.cutters) > 0 && s.cutNear(&r, g.walker) {
 		var p point
 		if s.find(&r, g.walker, &p) {
 			return bvh.Vec{}

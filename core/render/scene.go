@@ -5,6 +5,7 @@ package render
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"perigyre/core/geom"
 	"perigyre/core/material"
@@ -252,7 +253,7 @@ func (sc *Scene) cut(from *scene.Scene, props *Props) error {
 	for i := range from.Cutters {
 		c := &from.Cutters[i]
 		if inverse, ok := c.At.Inverse(); ok {
-			sc.cutters = append(sc.cutters, cutter{cut: c, toMesh: matrix(inverse), cuts: c.Bodies})
+			sc.cutters = append(sc.cutters, cutter{cut: c, toMesh: matrix(inverse), cuts: c.Bodies, all: !slices.Contains(c.Bodies, false)})
 		}
 	}
 	for k := range sc.cutters {
