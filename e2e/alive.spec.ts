@@ -11,12 +11,12 @@ test.beforeEach(async () => {
 test.afterEach(async () => server.stop());
 
 /** How much of what the picture and the render cover, they both do. */
-async function overlap(page: Page, frame: number): Promise<number> {
+async function overlap(page: Page, frame: number, last: number): Promise<number> {
   const size = 300;
   await ready(page, frame);
   const view = await page.evaluate((n) => window.perigyre!.pixels(n, n), size);
   const at = new URL(page.url());
-  const settings = { width: size, height: size, from: 0, to: 84, first: 1, padding: 4, name: "{frame}", quality: "draft", bits: 8, backdrop: null };
+  const settings = { width: size, height: size, from: 0, to: last, first: 1, padding: 4, name: "{frame}", quality: "draft", bits: 8, backdrop: null };
   const test = await page.request.post(at.origin + "/api" + at.pathname + "/test", { data: { settings, frame }, timeout: 120_000 });
   const rendered = PNG.sync.read(await test.body()).data;
   let [both, either] = [0, 0];
@@ -78,7 +78,7 @@ test("a figure's clip and its turntable close together, and the picture shows it
   await page.getByRole("treeitem", { name: "Plinth", exact: true }).click();
   await page.getByRole("switch", { name: "In the render" }).click();
   await expect.poll(async () => (await reply(page)).document.parts.filter((p) => (p as { hidden?: boolean }).hidden).length).toBe(2);
-  for (const frame of [0, 23, 60]) expect(await overlap(page, frame)).toBeGreaterThan(0.99);
+  for (const frame of [0, 23, 60]) expect(await overlap(page, frame, 84)).toBeGreaterThan(0.99);
 
   // As pins the same clip can be changed by hand.
   await step(page, "3 Move");
@@ -87,5 +87,68 @@ test("a figure's clip and its turntable close together, and the picture shows it
   await expect.poll(async () => (await partOf(page, "Hips")).tracks?.length).toBe(1);
   expect((await partOf(page, "bird")).moves).toEqual([]);
   expect((await reply(page)).loop.closes).toBe(true);
-  expect(await overlap(page, 23)).toBeGreaterThan(0.99);
+  expect(await overlap(page, 23, 84)).toBeGreaterThan(0.99);
+});
+
+interface CageMove {
+  kind: string;
+  cage: { n: number[]; points: number[][]; mirror: string };
+  pins?: { value: string; pins: { time: number; value: number }[] }[];
+}
+
+test("a cage on a soft ball goes from one shape to another and back every 20 frames", async ({ page }) => {
+  await page.goto(server.address);
+  await page.getByRole("button", { name: "a shape", exact: true }).click();
+  await page.waitForURL(/\/shots\//);
+  await ready(page, 0);
+  await page.getByRole("treeitem", { name: "Sphere" }).click();
+  await step(page, "3 Move");
+  await type(page, "Length of the shot", "40");
+  await page.getByRole("button", { name: "adds a move" }).first().click();
+  await page.getByRole("menuitem", { name: /^Cage/ }).click();
+  const words = page.getByTestId("move-cage");
+  await expect(words.getByText("closes: it ends as it begins")).toBeVisible();
+  const cage = async () => ((await partOf(page, "Sphere")).moves as unknown as CageMove[]).find((m) => m.kind === "cage")!;
+  const drag = async (point: string, x: number, y: number) => {
+    const before = JSON.stringify(await cage());
+    const box = (await page.getByLabel(`Handle: Point ${point}`, { exact: true }).boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width / 2 + x, box.y + box.height / 2 + y, { steps: 4 });
+    await page.mouse.up();
+    await expect.poll(async () => JSON.stringify(await cage())).not.toBe(before);
+  };
+
+  // Left goes as right does.
+  await pick(page, /^Mirrored: /, "left as right");
+  await expect.poll(async () => (await cage()).cage.mirror).toBe("x");
+  await drag("1 2 2", -30, 0);
+  const [left, right] = await (async () => [(await cage()).cage.points[12]!, (await cage()).cage.points[14]!])();
+  expect(left[0]).not.toBe(0);
+  expect([-right[0]!, right[1], right[2]]).toEqual(left);
+
+  // Pinned on frame 0, and elsewhere on frame 20; then back where the loop begins anew.
+  await words.getByRole("button", { name: "Pin here" }).click();
+  await expect.poll(async () => (await cage()).pins?.length).toBe(3);
+  await ready(page, 20);
+  await drag("1 2 2", 45, -25);
+  await expect(words.getByText(/does not close/)).toBeVisible();
+  await words.getByRole("button", { name: "Let its pins end as they begin" }).click();
+  await expect(words.getByText("closes: it ends as it begins")).toBeVisible();
+  const pins = (await cage()).pins!.find((p) => p.value === "point 12 x")!.pins;
+  expect(pins.map((p) => p.time)).toEqual([0, 20, 40]);
+  expect(pins[2]!.value).toBe(pins[0]!.value);
+  expect(pins[1]!.value).not.toBeCloseTo(pins[0]!.value, 3);
+
+  // Four points of another number each way: the shape stays nearly as it was.
+  await pick(page, /^Points over its height/, "4");
+  await expect.poll(async () => (await cage()).cage.points.length).toBe(36);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(async () => (await cage()).cage.points.length).toBe(27);
+
+  await page.getByRole("treeitem", { name: "Floor, shadow only" }).click();
+  await step(page, "2 Arrange");
+  await page.getByRole("switch", { name: "In the render" }).click();
+  await expect.poll(async () => (await reply(page)).document.parts.some((p) => (p as { hidden?: boolean }).hidden)).toBe(true);
+  for (const frame of [0, 10, 20]) expect(await overlap(page, frame, 39)).toBeGreaterThan(0.99);
 });

@@ -13,6 +13,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 	"perigyre/core/motion"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
@@ -30,7 +31,7 @@ const maxLiving = 500_000
 // indices of the copies part and of the part that is copied, the number of copies and that of sets (one, or one for each
 // frame) as uint32, and each set of their matrices. What bends follows: a count, and for each the part, 0 for a bend or 1
 // for a twist, the axis and the axis towards which as uint32, the matrix from the part's frame to that of the bend, its
-// base and length, and the angle of each frame. Then come the looks: a count, and for each the part, and for each frame
+// base and length, and the angle of each frame; a cage is written as it says. Then come the looks: a count, and for each the part, and for each frame
 // base colour and its share, glow and its share, opacity and strength. Last are the weights of morph targets: a count, and for each
 // the part and the number of its targets as uint32, and for each frame their weights. Bones are parts like others.
 
@@ -44,7 +45,7 @@ func (st *Studio) sendBake(c fiber.Ctx, v *version) error {
 		return err
 	}
 	b := &block{ctx: st.ctx, e: e, g: st.assets, animated: e.Animated()}
-	if n := 64 * len(b.animated) * v.Document.Frames; n > maxBaked {
+	if n := (64*len(b.animated) + b.caged()) * v.Document.Frames; n > maxBaked {
 		return refused{fmt.Errorf("the motion of %d parts over %d frames is %d MB, more than the %d MB that are shown at a time; shorten the shot or let fewer parts move", len(b.animated), v.Document.Frames, n>>20, maxBaked>>20)}
 	}
 	if err := b.prepare(); err != nil {
@@ -184,6 +185,10 @@ func (b *block) bends() {
 		list := b.e.Bends(i)
 		for k := range list {
 			first := list[k].At(motion.At(b.e.Shot, 0))
+			if first.Cage != nil {
+				b.cage(i, &list[k], first.Cage)
+				continue
+			}
 			twist := uint32(0)
 			if first.Twist {
 				twist = 1
@@ -196,6 +201,34 @@ func (b *block) bends() {
 			for f := range b.e.Shot.Frames {
 				b.numbers(list[k].At(motion.At(b.e.Shot, float64(f))).Angle)
 			}
+		}
+	}
+}
+
+// caged is how many bytes a frame the points of all cages take.
+func (b *block) caged() (n int) {
+	for i := range b.e.Shot.Parts {
+		list := b.e.Bends(i)
+		for k := range list {
+			if c := list[k].At(motion.At(b.e.Shot, 0)).Cage; c != nil && b.e.Shot.Parts[i].Kind != shot.Group {
+				n += 12 * len(c.Offsets)
+			}
+		}
+	}
+	return n
+}
+
+// cage writes a cage: the part, 2, how many points it has along y and z as uint32; then the matrix to its frame, its low corner and
+// how many points it has along x, its size and 0, and for each frame how far each point has moved.
+func (b *block) cage(part int, of *pose.Bending, c *mesh.Cage) {
+	for _, v := range []uint32{uint32(part), 2, uint32(c.N[1]), uint32(c.N[2])} {
+		b.word(v)
+	}
+	b.numbers(of.In[:]...)
+	b.numbers(c.Low[0], c.Low[1], c.Low[2], float64(c.N[0]), c.Size[0], c.Size[1], c.Size[2], 0)
+	for f := range b.e.Shot.Frames {
+		for _, p := range of.At(motion.At(b.e.Shot, float64(f))).Cage.Offsets {
+			b.numbers(p[:]...)
 		}
 	}
 }

@@ -39,6 +39,7 @@ func varied(t testing.TB) *shot.Shot {
 		{Kind: "burst", Data: &move.Burst{Spread: 1, Turn: 2, Seed: 3}},
 		{Kind: "squash", Data: &move.Squash{Axis: 1, Amount: 0.5}},
 		{Kind: "flex", Data: &move.Flex{Shape: "bend", Axis: 0, Towards: 1, Length: 1, Angle: 1}},
+		{Kind: "cage", Data: &move.Cage{N: [3]int{2, 2, 2}, Size: geom.Vec3{1, 1, 1}, Points: make([]geom.Vec3, 8), Amount: 1, Mirror: "none"}, Pins: []shot.Track{{Value: "point 3 y", Pins: []shot.Pin{{Time: 0}, {Time: 9, Value: 0.1}}}}},
 		{Kind: "nod", Data: &move.Nod{Axis: x, Frame: shot.OwnFrame, Amplitude: 0.3, Swings: 3, Decrement: 0.5}},
 		{Kind: "aim", Data: &move.Aim{Target: "p2", Offset: x}},
 		{Kind: "look", Data: &move.Look{What: "opacity", From: [3]float64{1}, To: [3]float64{0.2}}},

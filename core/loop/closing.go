@@ -148,6 +148,11 @@ func jumpOf(e *pose.Evaluator, i int, m *shot.Move, frames float64, swap *shot.M
 		case move.Bends(m):
 			a, b := e.BendAlone(i, m, p[0]), e.BendAlone(i, m, p[1])
 			j.angle = math.Max(j.angle, math.Abs(a.Angle-b.Angle))
+			if a.Cage != nil && b.Cage != nil {
+				for k, p := range a.Cage.Offsets {
+					j.offset = math.Max(j.offset, p.Sub(b.Cage.Offsets[k]).Len()/e.OwnMetre(i))
+				}
+			}
 		case move.Only(m, &e.Shot.Parts[i]) != nil: // that it acts on, each in its own way
 			for id := range move.Only(m, &e.Shot.Parts[i]) {
 				if k := e.Index.Part(id); k >= 0 {

@@ -167,11 +167,15 @@ func (m *Mesh) SmoothNormals() {
 
 // Points writes where all positions go, as many of them as out has room for.
 func (f *Flesh) Points(m *Mesh, out []geom.Vec3) {
+	Each(min(len(out), len(m.Positions)), func(k int) { out[k] = f.Point(m, k) })
+}
+
+// Each does something for every number below n, on all processors where there are many.
+func Each(n int, do func(k int)) {
 	const chunk = 4096
-	n := min(len(out), len(m.Positions))
 	some := func(from int) {
 		for k := from; k < min(n, from+chunk); k++ {
-			out[k] = f.Point(m, k)
+			do(k)
 		}
 	}
 	if n <= chunk {

@@ -58,11 +58,8 @@ func (c *Context) seen(k *Kind) any {
 	}
 	moved := m.Clone()
 	for i := range moved.Pins {
-		name := string(moved.Pins[i].Value)
-		for _, n := range k.numbers {
-			if n.name == name {
-				*n.of(moved.Data) = motion.Sample(&moved.Pins[i], c.Time.T)
-			}
+		if n, ok := k.number(moved.Data, string(moved.Pins[i].Value)); ok {
+			*n.of(moved.Data) = motion.Sample(&moved.Pins[i], c.Time.T)
 		}
 	}
 	return moved.Data
@@ -128,12 +125,11 @@ func Carry(c Context) (angle float64, ok bool) {
 // Bend returns how the move deforms meshes, in the part's own frame.
 func Bend(c Context) Bent {
 	k := kinds[c.Move.Kind]
-	m := c.seen(k)
-	b, angle := k.bend(m, &c)
+	b := k.bend(c.seen(k), &c)
 	if c.Move.Muted {
-		angle = 0
+		b.Angle = 0
 	}
-	return Bent{b, angle}
+	return b
 }
 
 // ApplyLook changes a look by the move.

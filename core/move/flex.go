@@ -57,8 +57,8 @@ var _ = define(Spec[Flex]{
 		}
 		return nil
 	},
-	Bend: func(m *Flex, c *Context) (mesh.Bend, float64) {
-		return mesh.Bend{Twist: m.Shape == "twist", Axis: m.Axis, Towards: m.Towards, Base: m.Base.Mul(c.Own), Length: m.Length * c.Own}, m.Angle * c.Progress()
+	Bend: func(m *Flex, c *Context) Bent {
+		return Bent{Bend: mesh.Bend{Twist: m.Shape == "twist", Axis: m.Axis, Towards: m.Towards, Base: m.Base.Mul(c.Own), Length: m.Length * c.Own}, Angle: m.Angle * c.Progress()}
 	},
 	Bar:     func(m *Flex) string { return fmt.Sprintf("%s %.4g°", m.Shape, m.Angle*180/math.Pi) },
 	Handles: []Handle{{Is: "reach", Name: "End of what flexes", Values: map[string]string{"axis": "axis", "base": "base", "length": "length"}}},

@@ -14,7 +14,6 @@ import (
 	"strings"
 
 	"perigyre/core/geom"
-	"perigyre/core/mesh"
 	"perigyre/core/motion"
 	"perigyre/core/shot"
 )
@@ -30,6 +29,7 @@ type Spec[T any] struct {
 	First func(s *Subject) (T, Timing)
 
 	Words    []Value[T] // what can be set of it, by name
+	More     *More[T]   // numbers beside them that can be set and pinned; nil for none
 	Sentence []Word
 
 	// Check returns an error in a sentence for parameters that make no motion on a part.
@@ -59,8 +59,8 @@ type Spec[T any] struct {
 	LeavesPlinth func(m *T) bool
 	// Members is set of moves of a group that act on each of its parts.
 	Members *Members[T]
-	// Bend is how it deforms the meshes of its part and of all in it, and the angle that it has reached.
-	Bend func(m *T, c *Context) (mesh.Bend, float64)
+	// Bend is how it deforms the meshes of its part and of all in it.
+	Bend func(m *T, c *Context) Bent
 	// Look changes the look of its part and of all in it.
 	Look func(m *T, c *Context, l *motion.Look)
 
@@ -103,6 +103,13 @@ type Members[T any] struct {
 	Fade  func(m *T, c *Context) float64       // share of its opacity that is left
 }
 
+// More are numbers of a move of which there are many.
+type More[T any] struct {
+	Unit  Unit
+	Known func(name string) bool           // whether a number can have the name
+	At    func(m *T, name string) *float64 // nil where there is none
+}
+
 // Setting is where a move stands.
 type Setting struct {
 	Shot *shot.Shot
@@ -138,7 +145,8 @@ type Kind struct {
 	scale  func(m any, k float64)
 
 	description Description
-	numbers     []number // that can carry pins
+	numbers     []number                                // that can carry pins
+	more        func(m any, name string) (number, bool) // nil for none
 	labels      []label
 
 	suits func(s *Subject) bool
@@ -153,7 +161,7 @@ type Kind struct {
 	angle        func(m any, c *Context) float64
 	carry        func(m any, c *Context) (float64, bool)
 	leavesPlinth func(m any) bool
-	bend         func(m any, c *Context) (mesh.Bend, float64)
+	bend         func(m any, c *Context) Bent
 	look         func(m any, c *Context, l *motion.Look)
 	members      *members
 
@@ -258,7 +266,7 @@ func define[T any](s Spec[T]) *Kind {
 		k.leavesPlinth = func(m any) bool { return s.LeavesPlinth(of(m)) }
 	}
 	if s.Bend != nil {
-		k.bend = func(m any, c *Context) (mesh.Bend, float64) { return s.Bend(of(m), c) }
+		k.bend = func(m any, c *Context) Bent { return s.Bend(of(m), c) }
 	}
 	if s.Look != nil {
 		k.look = func(m any, c *Context, l *motion.Look) { s.Look(of(m), c, l) }
@@ -277,6 +285,14 @@ func define[T any](s Spec[T]) *Kind {
 	}
 	if s.Bar != nil {
 		k.bar = func(m any) string { return s.Bar(of(m)) }
+	}
+	if s.More != nil {
+		k.more = func(m any, name string) (number, bool) {
+			if s.More.At(of(m), name) == nil {
+				return number{}, false
+			}
+			return number{name: name, of: func(m any) *float64 { return s.More.At(of(m), name) }, label: name, unit: s.More.Unit}, true
+		}
 	}
 	if s.About != nil {
 		k.about = func(m any, in Setting) string { return s.About(of(m), in) }
@@ -325,13 +341,11 @@ func define[T any](s Spec[T]) *Kind {
 				return s.Words[i].write(of(m), v, sub)
 			}
 		}
-		for _, n := range k.numbers { // a component of a vector
-			if n.name == name {
-				if json.Unmarshal(v, n.of(m)) != nil {
-					return fmt.Errorf("the %s cannot be %s", lower(n.label), v)
-				}
-				return nil
+		if n, ok := k.number(m, name); ok { // a component of a vector
+			if json.Unmarshal(v, n.of(m)) != nil {
+				return fmt.Errorf("the %s cannot be %s", lower(n.label), v)
 			}
+			return nil
 		}
 		return fmt.Errorf("a %s has nothing that is called %q", s.Kind, name)
 	}
@@ -387,7 +401,7 @@ func define[T any](s Spec[T]) *Kind {
 			}
 			return s.Needs(of(m))
 		},
-		Pinned: func(name string) bool { return pinned[name] },
+		Pinned: func(name string) bool { return pinned[name] || s.More != nil && s.More.Known(name) },
 	})
 	kinds[s.Kind] = k
 	return k
@@ -395,10 +409,21 @@ func define[T any](s Spec[T]) *Kind {
 
 // Number returns the number of a move's parameters that has this name, or nil.
 func Number(m *shot.Move, name string) *float64 {
-	for _, n := range kinds[m.Kind].numbers {
-		if n.name == name {
-			return n.of(m.Data)
-		}
+	if n, ok := kinds[m.Kind].number(m.Data, name); ok {
+		return n.of(m.Data)
 	}
 	return nil
+}
+
+// number finds a number of the kind's parameters by its name.
+func (k *Kind) number(m any, name string) (number, bool) {
+	for _, n := range k.numbers {
+		if n.name == name {
+			return n, true
+		}
+	}
+	if k.more != nil {
+		return k.more(m, name)
+	}
+	return number{}, false
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"perigyre/core/motion"
 	"perigyre/core/shot"
 )
 
@@ -71,6 +72,16 @@ func Mends(s *shot.Shot, m *shot.Move) []Mend {
 	k := kinds[m.Kind]
 	if k.mends != nil {
 		k.mends(m.Data, b)
+	}
+	if len(m.Pins) > 0 && s.Ending == shot.Loop {
+		b.Change("Let its pins end as they begin", func(c *shot.Move) {
+			for i := range c.Pins {
+				t := &c.Pins[i]
+				if first := motion.Sample(t, 0); motion.Sample(t, float64(s.Frames)) != first {
+					t.Put(shot.Pin{Time: float64(s.Frames), Value: first, Next: shot.Smooth})
+				}
+			}
+		})
 	}
 	if k.apply == nil && k.look == nil && k.bend == nil && k.members == nil || k.period != nil {
 		return b.Mends

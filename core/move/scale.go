@@ -1,6 +1,8 @@
 package move
 
 import (
+	"slices"
+
 	"perigyre/core/shot"
 )
 
@@ -16,6 +18,15 @@ func Scale(m *shot.Move, by float64) {
 			if string(m.Pins[i].Value) == n.name {
 				scaleTrack(&m.Pins[i], by)
 			}
+		}
+	}
+	for i := range m.Pins {
+		name := string(m.Pins[i].Value)
+		if k.more == nil || slices.ContainsFunc(k.numbers, func(n number) bool { return n.name == name }) {
+			continue
+		}
+		if n, ok := k.more(m.Data, name); ok && n.unit == Length {
+			scaleTrack(&m.Pins[i], by)
 		}
 	}
 	if k.scale != nil {

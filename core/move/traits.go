@@ -6,14 +6,21 @@ import (
 	"perigyre/core/shot"
 )
 
-// Bent is a deformation and the angle that it has reached, in radians over its whole length.
+// Bent is a deformation as it is at a time: a bend or twist and the angle that it has reached, in radians over its whole length, or a
+// cage.
 type Bent struct {
 	mesh.Bend
 	Angle float64
+	Cage  *mesh.Cage // nil for a bend or twist
 }
 
 // Point returns where a point of the part's own frame goes.
-func (b *Bent) Point(p geom.Vec3) geom.Vec3 { return b.Bend.Point(b.Angle, p) }
+func (b *Bent) Point(p geom.Vec3) geom.Vec3 {
+	if b.Cage != nil {
+		return b.Cage.Point(p)
+	}
+	return b.Bend.Point(b.Angle, p)
+}
 
 // Poses reports whether a move changes the pose of its own part.
 func Poses(m *shot.Move) bool { return kinds[m.Kind].apply != nil && !m.Muted }

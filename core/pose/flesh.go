@@ -77,9 +77,7 @@ func (e *Evaluator) Points(i int, t motion.Time, world []geom.Mat4, g Surfaces) 
 	list := e.bends[i]
 	for k := range list {
 		b := list[k].At(t)
-		for n, q := range now {
-			now[n] = list[k].Out.Point(b.Point(list[k].In.Point(q)))
-		}
+		mesh.Each(len(now), func(n int) { now[n] = list[k].Out.Point(b.Point(list[k].In.Point(now[n]))) })
 	}
 	return now, triangles, nil
 }

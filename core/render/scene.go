@@ -152,19 +152,19 @@ func (p *placing) place(b *scene.Body) error {
 	var bending [][]shape // for the times of the shutter
 	if b.Soft() {
 		resting := shapes
-		pose := func(of func(f *scene.Flesh) *mesh.Flesh, angle func(d *scene.Bend) float64) []shape {
+		pose := func(of func(f *scene.Flesh) *mesh.Flesh, when func(d *scene.Bend) *scene.Bent) []shape {
 			if b.Flesh == nil {
-				return p.bend(b, resting, nil, angle)
+				return p.bend(b, resting, nil, when)
 			}
-			return p.bend(b, resting, of(b.Flesh), angle)
+			return p.bend(b, resting, of(b.Flesh), when)
 		}
-		shapes = pose(func(f *scene.Flesh) *mesh.Flesh { return &f.Now }, func(d *scene.Bend) float64 { return d.Angle })
+		shapes = pose(func(f *scene.Flesh) *mesh.Flesh { return &f.Now }, func(d *scene.Bend) *scene.Bent { return &d.Now })
 		for k := range b.SoftKeys() {
-			bending = append(bending, pose(func(f *scene.Flesh) *mesh.Flesh { return f.Key(k) }, func(d *scene.Bend) float64 { return d.Key(k) }))
+			bending = append(bending, pose(func(f *scene.Flesh) *mesh.Flesh { return f.Key(k) }, func(d *scene.Bend) *scene.Bent { return d.Key(k) }))
 		}
 		if p.motion {
-			near[0] = pose(func(f *scene.Flesh) *mesh.Flesh { return f.Before }, func(d *scene.Bend) float64 { return d.Before })
-			near[1] = pose(func(f *scene.Flesh) *mesh.Flesh { return f.After }, func(d *scene.Bend) float64 { return d.After })
+			near[0] = pose(func(f *scene.Flesh) *mesh.Flesh { return f.Before }, func(d *scene.Bend) *scene.Bent { return &d.Before })
+			near[1] = pose(func(f *scene.Flesh) *mesh.Flesh { return f.After }, func(d *scene.Bend) *scene.Bent { return &d.After })
 		}
 	}
 	whole := body{bounds: geom.EmptyBox()}
@@ -208,15 +208,19 @@ func (p *placing) place(b *scene.Body) error {
 	return nil
 }
 
-// bend returns a body's meshes as they are posed, and bent by some angles.
-func (p *placing) bend(b *scene.Body, resting []shape, f *mesh.Flesh, angle func(d *scene.Bend) float64) []shape {
+// bend returns a body's meshes as they are posed, and bent as far as they are when it is asked for.
+func (p *placing) bend(b *scene.Body, resting []shape, f *mesh.Flesh, when func(d *scene.Bend) *scene.Bent) []shape {
 	key := fmt.Sprint(b.Mesh.Asset, b.Mesh.Index)
 	if b.Mesh.Shape != nil {
 		key = b.Mesh.Shape.Key()
 	}
 	for i := range b.Bends {
 		d := &b.Bends[i]
-		key += fmt.Sprint(d.Bend, d.In, angle(d))
+		now := when(d)
+		key += fmt.Sprint(d.Bend, d.In, now.Angle)
+		if now.Cage != nil {
+			key += fmt.Sprint(*now.Cage)
+		}
 	}
 	if f != nil {
 		key += fmt.Sprint(*f)
@@ -226,7 +230,7 @@ func (p *placing) bend(b *scene.Body, resting []shape, f *mesh.Flesh, angle func
 	}
 	var to func(geom.Vec3) geom.Vec3
 	if len(b.Bends) > 0 {
-		to = func(q geom.Vec3) geom.Vec3 { return b.Point(q, angle) }
+		to = func(q geom.Vec3) geom.Vec3 { return b.Point(q, when) }
 	}
 	s := soften(resting, f, to)
 	p.bent[key] = s

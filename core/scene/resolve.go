@@ -298,19 +298,21 @@ func (r *resolver) flesh(i int) *Flesh {
 }
 
 func (r *resolver) bend(f *pose.Bending) Bend {
-	now := f.At(r.at)
-	d := Bend{Bend: now.Bend, In: f.In, Out: f.Out, Angle: now.Angle}
+	at := func(t motion.Time) Bent {
+		b := f.At(t)
+		return Bent{b.Angle, b.Cage}
+	}
+	d := Bend{Bend: f.At(r.at).Bend, In: f.In, Out: f.Out, Now: at(r.at)}
 	still := true
 	for _, t := range r.bending {
-		a := f.At(t).Angle
-		d.Keys = append(d.Keys, a)
-		still = still && a == d.Keys[0]
+		d.Keys = append(d.Keys, at(t))
+		still = still && Apart(d.Keys[0], d.Keys[len(d.Keys)-1]) == 0
 	}
 	if still {
 		d.Keys = nil
 	}
 	if r.options.Motion {
-		d.Before, d.After = f.At(motion.At(r.e.Shot, r.ends[0])).Angle, f.At(motion.At(r.e.Shot, r.ends[1])).Angle
+		d.Before, d.After = at(motion.At(r.e.Shot, r.ends[0])), at(motion.At(r.e.Shot, r.ends[1]))
 	}
 	return d
 }

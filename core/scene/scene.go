@@ -68,12 +68,18 @@ type Flesh struct {
 
 // Bend is a deformation of a body's mesh at the moment.
 type Bend struct {
-	mesh.Bend
-	In, Out geom.Mat4 // from the frame of the mesh to that of the deformation, and back
-	Angle   float64
-	Keys    []float64 // angles in the middle of equal parts of the shutter's time, none where it stays
-	Before  float64   // angles, over the Interval
-	After   float64
+	mesh.Bend           // what it is, where it is not a cage
+	In, Out   geom.Mat4 // from the frame of the mesh to that of the deformation, and back
+	Now       Bent
+	Keys      []Bent // in the middle of equal parts of the shutter's time, none where it stays
+	Before    Bent   // over the Interval
+	After     Bent
+}
+
+// Bent is how far a deformation has come.
+type Bent struct {
+	Angle float64
+	Cage  *mesh.Cage // nil for a bend or twist
 }
 
 // Kinds of lights.
@@ -160,18 +166,25 @@ func (s *Scene) Moving() bool {
 	return false
 }
 
-// Point returns where a point of a body's mesh goes by its bends, at the angles that are asked for.
-func (b *Body) Point(p geom.Vec3, angle func(d *Bend) float64) geom.Vec3 {
+// Point returns where a point of a body's mesh goes by its bends, as far as they have come when it is asked for.
+func (b *Body) Point(p geom.Vec3, when func(d *Bend) *Bent) geom.Vec3 {
 	for i := range b.Bends {
 		d := &b.Bends[i]
-		p = d.Out.Point(d.Bend.Point(angle(d), d.In.Point(p)))
+		now := when(d)
+		p = d.In.Point(p)
+		if now.Cage != nil {
+			p = now.Cage.Point(p)
+		} else {
+			p = d.Bend.Point(now.Angle, p)
+		}
+		p = d.Out.Point(p)
 	}
 	return p
 }
 
 // Now returns where a point of a body's mesh goes by its bends as they are at the moment.
 func (b *Body) Now(p geom.Vec3) geom.Vec3 {
-	return b.Point(p, func(d *Bend) float64 { return d.Angle })
+	return b.Point(p, func(d *Bend) *Bent { return &d.Now })
 }
 
 // Soft reports whether the body's surface is not its mesh as it is at rest.
@@ -198,10 +211,10 @@ func (f *Flesh) Key(k int) *mesh.Flesh {
 	return &f.Now
 }
 
-// Key returns the angle at one of the shutter's times.
-func (d *Bend) Key(k int) float64 {
+// Key returns how far it has come at one of the shutter's times.
+func (d *Bend) Key(k int) *Bent {
 	if k < len(d.Keys) {
-		return d.Keys[k]
+		return &d.Keys[k]
 	}
-	return d.Angle
+	return &d.Now
 }

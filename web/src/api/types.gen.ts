@@ -759,6 +759,7 @@ export interface Move {
   pins?: Track[];
   aim?: AimMove;
   burst?: BurstMove;
+  cage?: CageMove;
   flex?: FlexMove;
   flight?: FlightMove;
   float?: FloatMove;
@@ -799,6 +800,18 @@ export interface BurstMove {
   spread: number;
   turn: number;
   seed: number;
+}
+export interface CageMove {
+  /**
+   * @minItems 3
+   * @maxItems 3
+   */
+  n: [number, number, number];
+  low: Vec3;
+  size: Vec3;
+  points: Vec3[];
+  amount: number;
+  mirror: string;
 }
 export interface FlexMove {
   shape: string;

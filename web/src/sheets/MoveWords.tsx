@@ -6,6 +6,8 @@ import type { Kind } from "../fields/quantity";
 import { fromLinear, toLinear } from "./srgb";
 import { Begin, PaceWords, Span, Timing } from "./timing";
 import { Axis, Drawing, Moving, Num, Other, Swatch, Vector, Way, Word, type Told } from "./words";
+import { CageWords } from "./CageWords";
+import type { CageNow } from "../views/cage";
 import { PlanList } from "./PlanList";
 import { Points, Stops, type Stop } from "./places";
 
@@ -135,6 +137,8 @@ function Value({
           onChange={set}
         />
       );
+    case "cage":
+      return <CageWords v={v} now={now as CageNow} t={t} />;
     case "clip":
       return (
         <Pick

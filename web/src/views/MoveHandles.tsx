@@ -1,18 +1,20 @@
 import { useEffect, useRef, useState, type RefObject } from "react";
 import * as THREE from "three";
-import { useEdits } from "../api/queries";
+import { useCurves, useEdits } from "../api/queries";
 import { useKinds } from "../api/kinds";
 import type { ShotReply } from "../api/types.gen";
 import { clock } from "../state/clock";
 import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
+import { curveOf, valueAt } from "../score/curves";
 import { useBench } from "./benchStore";
+import { useCagePoints } from "./cage";
 import { gripsOf, type Grip } from "./moveHandles";
 
 interface Seen {
   box: { left: number; top: number; w: number; h: number };
   grips: { grip: Grip; move: string; x: number; y: number }[];
-  lines: string[];
+  lines: { d: string; fine: boolean }[];
 }
 
 /** The handles of the selected part's moves, over the bench: what of them has a place is dragged there. */
@@ -25,8 +27,13 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
   const kinds = useKinds()?.moves;
   const parts = shot.document.parts;
   const part = parts.find((p) => p.id === selected);
-  const active =
-    part !== undefined && part.moves.length > 0 && step === "Move" && picking === null && !recording;
+  const active = part !== undefined && part.moves.length > 0 && step === "Move" && picking === null;
+  const cage = useCagePoints();
+  const curves = useCurves(
+    shot,
+    part?.id ?? "",
+    active && part.moves.some((m) => m.kind === "cage" && m.pins?.length),
+  );
 
   useEffect(() => {
     const look = () => {
@@ -56,7 +63,11 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
         const kind = kinds?.find((k) => k.kind === m.kind);
         const now = shot.moves.find((r) => r.move === m.id)?.values;
         if (m.muted || !kind || !now) continue;
-        const values = draft?.move === m.id ? { ...now, ...draft.values } : now;
+        if (recording && !kind.handles.some((h) => h.is === "cage")) continue; // they would change what is not pinned
+        const pinned = Object.fromEntries(
+          (m.pins ?? []).map((t) => [t.value, valueAt(curveOf(curves, m.id, t.value), clock.frame)]),
+        );
+        const values = { ...now, ...pinned, ...(draft?.move === m.id ? draft.values : {}) };
         const got = gripsOf(kind, values, {
           part,
           parent,
@@ -64,6 +75,8 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
           shot: shot.document,
           worldOf: place,
           reach: size * 0.4,
+          move: m.id,
+          chosen: cage.move === m.id ? cage.chosen : [],
         });
         for (const grip of got.grips) {
           const at = screen(grip.at);
@@ -72,16 +85,17 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
         for (const l of got.lines) {
           const points = l.map(screen);
           if (points.every((q) => q !== null))
-            out.lines.push(
-              points.map((q, i) => `${i ? "L" : "M"}${q.x.toFixed(1)} ${q.y.toFixed(1)}`).join(""),
-            );
+            out.lines.push({
+              d: points.map((q, i) => `${i ? "L" : "M"}${q.x.toFixed(1)} ${q.y.toFixed(1)}`).join(""),
+              fine: kind.handles.some((h) => h.is === "cage"),
+            });
         }
       }
       setSeen(out);
     };
     look();
     return drawn.hear(look);
-  }, [active, part, parts, over, draft, shot, kinds]);
+  }, [active, part, parts, over, draft, shot, kinds, cage, curves, recording]);
 
   if (!active || !seen || (seen.grips.length === 0 && seen.lines.length === 0)) return null;
 
@@ -110,18 +124,25 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
       style={{ left: seen.box.left, top: seen.box.top, width: seen.box.w, height: seen.box.h }}
       data-testid="move-handles"
     >
-      {seen.lines.map((d, i) => (
-        <path key={i} d={d} fill="none" stroke="var(--brass)" strokeWidth={1.3} strokeDasharray="5 4" />
+      {seen.lines.map((l, i) => (
+        <path
+          key={i}
+          d={l.d}
+          fill="none"
+          stroke="var(--brass)"
+          {...(l.fine ? { strokeWidth: 1, opacity: 0.5 } : { strokeWidth: 1.3, strokeDasharray: "5 4" })}
+        />
       ))}
       {seen.grips.map((g, i) => (
         <circle
           key={i}
           cx={g.x}
           cy={g.y}
-          r={5}
-          fill="var(--brass)"
-          stroke="var(--ground)"
+          r={g.grip.press ? 4 : 5}
+          fill={g.grip.press && !g.grip.chosen ? "var(--panel)" : "var(--brass)"}
+          stroke={g.grip.press ? "var(--brass)" : "var(--ground)"}
           strokeWidth={1.5}
+          aria-pressed={g.grip.chosen}
           className="pointer-events-auto cursor-move touch-none"
           role="img"
           aria-label={`Handle: ${g.grip.name}`}
@@ -130,6 +151,8 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
             e.currentTarget.setPointerCapture(e.pointerId);
             clock.play(0);
             useBench.getState().hold(true);
+            g.grip.press?.(e.shiftKey || e.ctrlKey || e.metaKey);
+            if (g.grip.press && (e.shiftKey || e.ctrlKey || e.metaKey)) return;
             drag.current = { grip: g.grip, move: g.move };
           }}
           onPointerMove={(e) => {
@@ -139,7 +162,10 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
           onPointerUp={() => {
             drag.current = null;
             useBench.getState().hold(false);
-            if (draft) void edit({ setMove: { ...draft, frame: clock.frame } }).then(() => setDraft(null));
+            if (draft)
+              void edit({ setMove: { ...draft, frame: clock.frame, record: recording } }).then(() =>
+                setDraft(null),
+              );
           }}
           onPointerCancel={() => {
             drag.current = null;

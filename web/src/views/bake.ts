@@ -12,10 +12,12 @@ export interface Bake {
   weights: Map<number, (frame: number) => Float32Array>; // of morph targets, by part
 }
 
-/** What bends or twists the meshes of a part. */
+/** What bends or twists the meshes of a part, or has them follow a cage. */
 export interface FlexBake {
   part: number;
   twist: boolean;
+  cage?: { n: [number, number, number]; size: Float32Array; points: Float32Array }; // of each frame; its low corner is the base
+
   axis: number;
   towards: number;
   in: Float32Array; // from the part's frame to that of the flex
@@ -69,6 +71,24 @@ export function parseBake(data: ArrayBuffer): Bake {
   const flexes: FlexBake[] = [];
   for (let k = word(); k > 0; k--) {
     const [part, kind, axis, towards] = [word(), word(), word(), word()];
+    if (kind === 2) {
+      const at = list(16);
+      const base = list(4);
+      const n: [number, number, number] = [base[3]!, axis, towards];
+      const size = list(4);
+      const points = list(3 * n[0] * n[1] * n[2] * frames);
+      flexes.push({
+        part,
+        twist: false,
+        cage: { n, size, points },
+        axis: 0,
+        towards: 1,
+        in: at,
+        base,
+        angles: size,
+      });
+      continue;
+    }
     flexes.push({
       part,
       twist: kind === 1,

@@ -4,8 +4,8 @@ import type { Bake, FlexBake } from "./bake";
 const most = 4; // flexes of one mesh
 
 /**
- * Bends and twists as core/motion/flex.go has them, for the graphics processor: the angles come from the core,
- * frame by frame. A test holds the picture to the renderer's.
+ * Bends, twists and cages as core/mesh has them (bend.go, cage.go), for the graphics processor: angles and how far the points of cages
+ * have moved come from the core, frame by frame. A test holds the picture to the renderer's.
  */
 const code = /* glsl */ `
 uniform int flexCount;
@@ -13,11 +13,47 @@ uniform mat4 flexIn[${most}];
 uniform mat4 flexOut[${most}];
 uniform vec4 flexBase[${most}]; // and length
 uniform vec4 flexAxis[${most}]; // and 0 for a bend, 1 for a twist
-uniform vec4 flexTowards[${most}]; // and angle
+uniform vec4 flexTowards[${most}]; // and angle; of a cage its size
+uniform vec4 flexCage[${most}]; // points each way, and the row that they stand in
+uniform highp sampler2D flexPoints;
+void bernstein(out float b[8], int n, float u) {
+  b[0] = 1.0;
+  for (int k = 1; k < 8; k++) {
+    if (k >= n) break;
+    b[k] = u * b[k - 1];
+    for (int i = 7; i > 0; i--) if (i < k) b[i] = u * b[i - 1] + (1.0 - u) * b[i];
+    b[0] *= 1.0 - u;
+  }
+}
+vec3 caged(vec3 p, int c, vec3 low, vec3 size) {
+  ivec4 n = ivec4(flexCage[c]);
+  vec3 u = clamp((p - low) / max(size, vec3(1e-20)), 0.0, 1.0);
+  float bx[8]; float by[8]; float bz[8];
+  bernstein(bx, n.x, size.x > 0.0 ? u.x : 0.5);
+  bernstein(by, n.y, size.y > 0.0 ? u.y : 0.5);
+  bernstein(bz, n.z, size.z > 0.0 ? u.z : 0.5);
+  int at = 0;
+  for (int z = 0; z < 8; z++) {
+    if (z >= n.z) break;
+    for (int y = 0; y < 8; y++) {
+      if (y >= n.y) break;
+      for (int x = 0; x < 8; x++) {
+        if (x >= n.x) break;
+        p += bx[x] * by[y] * bz[z] * texelFetch(flexPoints, ivec2(at, n.w), 0).xyz;
+        at++;
+      }
+    }
+  }
+  return p;
+}
 vec3 flexed(vec3 p) {
   for (int i = 0; i < ${most}; i++) {
     if (i >= flexCount) break;
     vec3 q = (flexIn[i] * vec4(p, 1.0)).xyz;
+    if (flexAxis[i].w > 1.5) {
+      p = (flexOut[i] * vec4(caged(q, i, flexBase[i].xyz, flexTowards[i].xyz), 1.0)).xyz;
+      continue;
+    }
     vec3 a = flexAxis[i].xyz, b = flexTowards[i].xyz;
     vec3 d = q - flexBase[i].xyz;
     float s = dot(d, a);
@@ -62,6 +98,25 @@ function inject(material: THREE.Material, uniforms: Uniforms) {
   material.needsUpdate = true;
 }
 
+const largest = 8 * 8 * 8; // points of a cage
+
+/** The texture in which the points of a mesh's cages stand, a row each. */
+function pointsOf(mesh: THREE.Mesh): THREE.DataTexture {
+  let t = mesh.userData.flexPoints as THREE.DataTexture | undefined;
+  if (!t) {
+    t = new THREE.DataTexture(
+      new Float32Array(4 * largest * most),
+      largest,
+      most,
+      THREE.RGBAFormat,
+      THREE.FloatType,
+    );
+    t.needsUpdate = true;
+    mesh.userData.flexPoints = t;
+  }
+  return t;
+}
+
 const unit = (axis: number, w: number) =>
   new THREE.Vector4(axis === 0 ? 1 : 0, axis === 1 ? 1 : 0, axis === 2 ? 1 : 0, w);
 
@@ -93,8 +148,10 @@ export function setFlex(mesh: THREE.Mesh, list: FlexBake[]) {
     flexIn: filled((f) => new THREE.Matrix4().fromArray(f.in)),
     flexOut: filled((f) => new THREE.Matrix4().fromArray(f.in).invert()),
     flexBase: filled((f) => new THREE.Vector4().fromArray(f.base)),
-    flexAxis: filled((f) => unit(f.axis, f.twist ? 1 : 0)),
-    flexTowards: filled((f) => unit(f.towards, 0)),
+    flexAxis: filled((f) => unit(f.axis, f.cage ? 2 : f.twist ? 1 : 0)),
+    flexTowards: filled((f) => (f.cage ? new THREE.Vector4(...f.cage.size) : unit(f.towards, 0))),
+    flexCage: filled((f) => new THREE.Vector4(...(f.cage?.n ?? [0, 0, 0]), list.indexOf(f))),
+    flexPoints: { value: pointsOf(mesh) },
   };
   for (const [name, u] of Object.entries(set)) {
     if (uniforms[name]) uniforms[name].value = u.value;
@@ -103,10 +160,23 @@ export function setFlex(mesh: THREE.Mesh, list: FlexBake[]) {
   mesh.userData.flexes = list;
 }
 
-/** Sets the angles of a frame. */
+/** Sets the angles of a frame, and where the points of cages are. */
 export function flexTo(mesh: THREE.Mesh, frame: number, b: Bake) {
   const list = mesh.userData.flexes as FlexBake[] | undefined;
   if (!list) return;
   const towards = (mesh.userData.flex as Uniforms).flexTowards!.value as THREE.Vector4[];
-  list.forEach((f, i) => (towards[i]!.w = f.angles[Math.min(frame, b.frames - 1)]!));
+  const at = Math.min(frame, b.frames - 1);
+  list.forEach((f, i) => {
+    if (!f.cage) {
+      towards[i]!.w = f.angles[at]!;
+      return;
+    }
+    const texture = pointsOf(mesh);
+    const into = texture.image.data as Float32Array;
+    const { n, points } = f.cage;
+    const count = n[0] * n[1] * n[2];
+    for (let k = 0; k < count; k++)
+      for (let c = 0; c < 3; c++) into[4 * (largest * i + k) + c] = points[3 * (count * at + k) + c]!;
+    texture.needsUpdate = true;
+  });
 }

@@ -1,6 +1,8 @@
 import * as THREE from "three";
 import type { Description, Handle, Part, Shot } from "../api/types.gen";
 
+import { choosePoints, latticeOf, moved, numberOf, type CageNow } from "./cage";
+
 type Triple = [number, number, number];
 type Values = Record<string, unknown>;
 const vec = (v: unknown) => new THREE.Vector3(...(v as Triple));
@@ -11,6 +13,8 @@ export interface Grip {
   at: THREE.Vector3; // in the room
   plane: THREE.Vector3; // normal of the plane it is dragged in; along it with Alt, none to face the eye
   to: (p: THREE.Vector3) => Values; // of the move, when it is dragged there
+  chosen?: boolean; // of points that can be chosen, whether this one is
+  press?: (more: boolean) => void; // chooses it, or one more
 }
 
 export interface Drawn {
@@ -25,6 +29,8 @@ interface Seen {
   shot: Shot;
   worldOf: (id: string) => THREE.Matrix4 | undefined;
   reach: number; // metres that suit the view
+  move: string;
+  chosen: number[]; // points of its cage
 }
 
 const upright = new THREE.Vector3(0, 1, 0);
@@ -163,6 +169,63 @@ const drawers: Record<string, (h: Handle, v: Values, s: Seen, out: Drawn) => voi
         [length]: Math.max(1e-5, p.clone().applyMatrix4(inverse).multiplyScalar(metre).sub(base).dot(way)),
       }),
     });
+  },
+  cage(h, v, s, out) {
+    const cage = v[h.values.cage!] as CageNow;
+    const mirror = v[h.values.mirror!] as string;
+    const amount = (v.amount as number) || 1;
+    const metre = metreOf(s.own);
+    const inverse = s.own.clone().invert();
+    const gone = (k: number) =>
+      new THREE.Vector3(
+        ...([0, 1, 2].map(
+          (c) => (v[`point ${k} ${"xyz"[c]}`] as number | undefined) ?? cage.points[k]![c]!,
+        ) as Triple),
+      );
+    const rest = (k: number) =>
+      new THREE.Vector3(
+        ...(latticeOf(cage.n, k).map(
+          (i, c) => cage.low[c]! + (cage.size[c]! * i) / (cage.n[c]! - 1),
+        ) as Triple),
+      );
+    const room = (q: THREE.Vector3) => q.divideScalar(metre).applyMatrix4(s.own);
+    const all = cage.points.map((_, k) => room(rest(k).addScaledVector(gone(k), amount)));
+    for (let axis = 0; axis < 3; axis++)
+      all.forEach((_, k) => {
+        const at = latticeOf(cage.n, k);
+        if (at[axis] !== 0) return;
+        const row: THREE.Vector3[] = [];
+        for (let i = 0; i < cage.n[axis]!; i++)
+          row.push(all[numberOf(cage.n, at.map((o, c) => (c === axis ? i : o)) as Triple)]!);
+        out.lines.push(row);
+      });
+    const { chosen } = s;
+    all.forEach((at, k) =>
+      out.grips.push({
+        name: `${h.name} ${latticeOf(cage.n, k)
+          .map((i) => i + 1)
+          .join(" ")}`,
+        at,
+        plane: none,
+        chosen: chosen.includes(k),
+        press: (more) => {
+          if (more) choosePoints(s.move, chosen.includes(k) ? chosen.filter((o) => o !== k) : [...chosen, k]);
+          else if (!chosen.includes(k)) choosePoints(s.move, [k]);
+        },
+        to: (p) => {
+          const by = p
+            .clone()
+            .applyMatrix4(inverse)
+            .sub(at.clone().applyMatrix4(inverse))
+            .multiplyScalar(metre / amount);
+          const go = chosen.includes(k) ? chosen : [k];
+          return Object.assign(
+            {},
+            ...go.map((i) => moved(cage, mirror, i, gone(i).add(by).toArray() as Triple)),
+          ) as Values;
+        },
+      }),
+    );
   },
   stops(h, v, _, out) {
     const name = h.values.stops!;
