@@ -169,7 +169,7 @@ func edits(base *shot.Shot) map[string][]Change {
 func ptr[T any](v T) *T { return &v }
 
 // fromElsewhere are kinds that need files, whose tests are with the library, and those of a set from an import.
-var fromElsewhere = map[string]bool{"setReading": true, "stage": true, "paste": true, "addWord": true, "asLongAs": true, "clipToPins": true}
+var fromElsewhere = map[string]bool{"setReading": true, "stage": true, "paste": true, "addWord": true, "asLongAs": true, "clipToPins": true, "findHinges": true}
 
 // Every kind of edit is carried out: it changes something, says what, and leaves the document that it was asked of as it
 // was; named parts and moves that are not there are a sentence.

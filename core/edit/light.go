@@ -327,7 +327,7 @@ func (e *UseRig) Do(w *Work) (string, error) {
 			return "", err
 		}
 	}
-	w.sort()
+	w.Sort()
 	picture, name, turn, seen := s.Environment.Picture, s.Environment.Name, s.Environment.Turn, s.Environment.Seen
 	if s.Environment = rig.Environment; rig.Environment.Picture == "" && picture != "" { // one that was chosen stays
 		s.Environment.Picture, s.Environment.Name, s.Environment.Turn = picture, name, turn

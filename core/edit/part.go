@@ -92,7 +92,7 @@ func (e *AddPart) Do(w *Work) (string, error) {
 	}
 	w.Shot.Parts = append(w.Shot.Parts, p)
 	w.Made = append(w.Made, p.ID)
-	w.sort()
+	w.Sort()
 	return "Add " + p.Name, nil
 }
 

@@ -96,7 +96,7 @@ func paste(s, from *shot.Shot, parts []string, newID func() string) (made []stri
 		}
 	}
 	t := &Work{Shot: s}
-	t.sort()
+	t.Sort()
 	return made, words, s.Validate()
 }
 

@@ -11,9 +11,9 @@ import (
 	"perigyre/core/shot"
 )
 
-// sort puts parents before their children and children behind their parents, keeping the order of
+// Sort puts parents before their children and children behind their parents, keeping the order of
 // siblings.
-func (w *Work) sort() {
+func (w *Work) Sort() {
 	w.Changed()
 	children, ids := map[string][]int{}, map[string]bool{"": true}
 	for i := range w.Shot.Parts {
@@ -68,7 +68,7 @@ func (e *Group) Do(w *Work) (string, error) {
 	g := shot.Part{ID: e.ID, Name: name, Parent: parent, Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}
 	w.Shot.Parts = slices.Insert(w.Shot.Parts, first, g)
 	w.Made = append(w.Made, e.ID)
-	w.sort()
+	w.Sort()
 	return words, nil
 }
 
@@ -119,7 +119,7 @@ func (e *Ungroup) Do(w *Work) (string, error) {
 		}
 	}
 	w.Shot.Parts = slices.Delete(w.Shot.Parts, at, at+1)
-	w.sort()
+	w.Sort()
 	return "Take " + p.Name + " apart", nil
 }
 
@@ -186,7 +186,7 @@ func (e *PutIn) Do(w *Work) (string, error) {
 		at = k
 	}
 	w.Shot.Parts = slices.Insert(rest, at, chosen...)
-	w.sort()
+	w.Sort()
 	return words, nil
 }
 
@@ -267,7 +267,7 @@ func (e *Duplicate) Do(w *Work) (string, error) {
 		}
 	}
 	w.Shot.Parts = append(w.Shot.Parts, made...)
-	w.sort()
+	w.Sort()
 	return words, nil
 }
 

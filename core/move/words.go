@@ -39,6 +39,7 @@ const (
 	AsPoints  Shown = "points"  // of a curve, from the part's place
 	AsStops   Shown = "stops"   // of a flight
 	AsPlan    Shown = "plan"    // of what is taken apart
+	AsPanels  Shown = "panels"  // that unfold
 	AsCage    Shown = "cage"    // points round a part
 	AsClip    Shown = "clip"    // one of the part's, by its number
 	Hidden    Shown = "hidden"  // only asked by When

@@ -124,7 +124,7 @@ func (m *Move) Check(p *Part) error {
 	if m.Laps < 0 || m.Laps > 100_000 {
 		return fmt.Errorf("a move makes 1 to 100,000 laps of its span, not %d", m.Laps)
 	}
-	if err := m.Pace.validate(); err != nil {
+	if err := m.Pace.Check(); err != nil {
 		return err
 	}
 	for i := range m.Pins {

@@ -39,7 +39,8 @@ type SpringSpec struct {
 	Damping   float64 `json:"damping"`
 }
 
-func (p Pace) validate() error {
+// Check returns an error in a sentence for a pace that nothing can run by.
+func (p Pace) Check() error {
 	switch p.Kind {
 	case "", Constant:
 		return nil

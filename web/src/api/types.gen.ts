@@ -113,6 +113,9 @@ export type Edit =
       faceTo: FaceToEdit;
     }
   | {
+      findHinges: FindHingesEdit;
+    }
+  | {
       flag: SetFlagsEdit;
     }
   | {
@@ -992,6 +995,17 @@ export interface UnfoldMove {
   deep: boolean;
   share: number;
   base?: string;
+  panels?: Hinged[];
+  open?: number;
+}
+export interface Hinged {
+  part: string;
+  at: Vec3;
+  axis: Vec3;
+  angle: number;
+  from: number;
+  to: number;
+  pace: Pace;
 }
 export interface MeshRef {
   asset: string;
@@ -1303,6 +1317,10 @@ export interface FaceToEdit {
   normal: Vec3;
   to: Vec3;
   facing: Vec3;
+}
+export interface FindHingesEdit {
+  part: string;
+  id?: string;
 }
 export interface SetFlagsEdit {
   parts: string[];

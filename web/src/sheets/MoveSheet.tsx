@@ -204,6 +204,20 @@ function Suiting({ part, shot }: { part: Part; shot: ShotReply }) {
             </button>
           </MenuItem>
         ))}
+      {(part.mesh ?? part.shape ?? part.kind === "group") && (
+        <MenuItem>
+          <button
+            type="button"
+            className={itemClass + " w-full"}
+            onClick={() => void edit(...parts.map((id) => ({ findHinges: { part: id } })))}
+          >
+            Unfold along its edges{" "}
+            <span className="ml-auto pl-4 text-[11px] text-quiet">
+              {part.kind === "group" ? "hinges are found" : "it is split into its flat sides"}
+            </span>
+          </button>
+        </MenuItem>
+      )}
       {suiting.combinations.length > 0 && (
         <p className="mt-1 border-t border-line px-2 pt-1.5 text-[11px] text-quiet">Combinations</p>
       )}

@@ -1,6 +1,6 @@
 import { Fragment } from "react";
 import { useKind } from "../api/kinds";
-import type { ApartStep, Description, ValueWords, Word as Piece } from "../api/types.gen";
+import type { ApartStep, Description, Hinged, ValueWords, Word as Piece } from "../api/types.gen";
 import { Pick } from "../fields/controls";
 import type { Kind } from "../fields/quantity";
 import { fromLinear, toLinear } from "./srgb";
@@ -8,6 +8,7 @@ import { Begin, PaceWords, Span, Timing } from "./timing";
 import { Axis, Drawing, Moving, Num, Other, Swatch, Vector, Way, Word, type Told } from "./words";
 import { CageWords } from "./CageWords";
 import type { CageNow } from "../views/cage";
+import { PanelsList } from "./PanelsList";
 import { PlanList } from "./PlanList";
 import { Points, Stops, type Stop } from "./places";
 
@@ -137,6 +138,8 @@ function Value({
           onChange={set}
         />
       );
+    case "panels":
+      return <PanelsList v={v} panels={(now as Hinged[] | null) ?? []} t={t} />;
     case "cage":
       return <CageWords v={v} now={now as CageNow} t={t} />;
     case "clip":
