@@ -83,12 +83,15 @@ test("five hundred copies burst and come back, each its own way; a row of six ha
 
   await pick(page, /^Laid out in a/, "scattered");
   await type(page, "Copies", "500");
+  await expect(page.getByText(/^\d+ of 500 have room/)).toBeVisible();
+  await type(page, "At least apart", "0");
+  await expect(page.getByText("of 500 have room")).toHaveCount(0);
   await expect.poll(async () => (await copies()).copies.count[0]).toBe(500);
   await step(page, "3 Move");
   await page.getByRole("button", { name: "adds a move" }).first().click();
   await page.getByRole("menuitem", { name: /^Burst/ }).click();
   await expect.poll(async () => (await copies()).moves.map((m) => m.kind)).toEqual(["burst"]);
-  await expect(page.getByTestId("move-burst").getByText(/^closes/)).toBeVisible();
+  await expect(page.getByTestId("move-burst").getByText("closes: it goes there and back")).toBeVisible();
 
   // Each its own way: how 500 places differ between the beginning and the middle of the loop.
   await ready(page, 48);

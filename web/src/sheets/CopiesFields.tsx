@@ -1,5 +1,5 @@
 import { setPart } from "../api/edits";
-import { useEdits } from "../api/queries";
+import { useBake, useEdits } from "../api/queries";
 import type { Part, ShotReply, Spread } from "../api/types.gen";
 import { Button, Pick, Row, Toggle } from "../fields/controls";
 import { NumberField } from "../fields/NumberField";
@@ -61,6 +61,8 @@ export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
     else set({ on: p.part });
   });
   const grid = c.kind === "grid";
+  const at = shot.document.parts.indexOf(part);
+  const room = useBake(shot)?.spreads.find((s) => s.spread === at)?.copies; // of what is scattered some may have none
   return (
     <Section title="Copies" note={of ? `of ${of.name}` : "of nothing"}>
       <Pick label="Laid out in a" value={c.kind} choices={kinds} onChange={(kind) => set({ kind })} />
@@ -144,6 +146,11 @@ export function CopiesFields({ shot, part }: { shot: ShotReply; part: Part }) {
       )}
       {(c.kind === "scatter" || c.kind === "surface") &&
         mm("At least apart", c.apart ?? 0, (apart) => set({ apart }), 0)}
+      {room !== undefined && room < c.count[0]! && (
+        <p className="text-[11px] text-coral">
+          {room} of {c.count[0]} have room. More do on a larger area, or with less between them.
+        </p>
+      )}
       <NumberField
         label="Seed"
         value={c.seed ?? 0}
