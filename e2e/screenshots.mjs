@@ -2,6 +2,7 @@
 import { chromium } from "@playwright/test";
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
+import { figure } from "./figure.mjs";
 import { browser, ready, root, start } from "./server.mjs";
 
 const out = join(root, "docs", "screenshots");
@@ -136,6 +137,30 @@ try {
   await page.getByRole("treeitem", { name: "Cutter of Base", exact: true }).click();
   await page.locator("[data-testid=handles]").waitFor();
   await shoot("inside");
+
+  // A figure that is not the demonstration's, and a soft ball.
+  const form = { file: { name: "bird.glb", mimeType: "model/gltf-binary", buffer: await figure() } };
+  const bird = await (await page.request.post(server.address + "/api/imports", { multipart: form })).json();
+  await page.goto(`${server.address}/shots/${bird.shot}`);
+  await ready(page, 30);
+  await page.keyboard.press("3");
+  await page.getByRole("treeitem", { name: "bird", exact: true }).click();
+  await page.getByRole("button", { name: "Shot as long as the clip" }).click();
+  await page.getByText("closes: once in the loop").waitFor();
+  await ready(page, 30);
+  await shoot("alive");
+  const soft = await (await page.request.post(server.address + "/api/shots", { data: { project: bird.project, name: "Soft" } })).json();
+  await page.goto(`${server.address}/shots/${soft.shot}`);
+  await ready(page, 0);
+  await edit(() => ({ addShape: { kind: "capsule", id: "sack" } }));
+  const point = (i, to) => Object.fromEntries(to.map((v, k) => [`point ${i} ${"xyz"[k]}`, v]));
+  await edit(() => ({ addMove: { part: "sack", kind: "cage", id: "cage" } }));
+  await edit(() => ({ setMove: { move: "cage", values: { mirror: "x", ...point(12, [-0.03, 0.01, 0]), ...point(14, [0.03, 0.01, 0]), ...point(22, [0.02, -0.03, 0]), ...point(4, [0, 0.01, 0.02]) } } }));
+  await page.keyboard.press("3");
+  await page.getByRole("treeitem", { name: "Capsule", exact: true }).click();
+  await page.getByLabel("Handle: Point 1 2 2", { exact: true }).click();
+  await ready(page, 0);
+  await shoot("soft");
 } finally {
   await b.close();
   await server.stop();
