@@ -159,6 +159,7 @@ func edits(base *shot.Shot) map[string][]Change {
 		"shift":          {&Shift{Frames: 1.5}},
 		"reverse":        {&Reverse{Parts: []string{"p3", "p3c"}}},
 		"stretch":        {&Stretch{From: 4, To: 12, About: 4, Scale: 2}},
+		"addGround":      {&AddGround{ID: "n"}},
 		"addShape":       {&AddShape{Kind: mesh.GearShape}},
 		"addCopies":      {&AddCopies{Of: "p1c", ID: "n"}},
 		"setShape":       {&SetShape{Part: "p1c", Measures: map[string]float64{"radius": 0.3, "sides": 9}}},

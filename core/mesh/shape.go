@@ -23,6 +23,7 @@ type Shape struct {
 	Thick  float64     `json:"thick,omitempty"`  // radius of a torus's and tube's round section
 	Height float64     `json:"height,omitempty"` // of what is upright; of a capsule without its ends
 	Bevel  float64     `json:"bevel,omitempty"`  // radius of rounded edges
+	Gap    float64     `json:"gap,omitempty"`    // of a slotted ring, radians
 	Sides  int         `json:"sides,omitempty"`  // segments round; 0 for 96
 	Points []geom.Vec3 `json:"points,omitempty"` // a lathe's profile (radius, height, 0), a tube's path
 	Gear   *Gear       `json:"gear,omitempty"`

@@ -26,6 +26,9 @@ func TestShapes(t *testing.T) {
 		{Shape{Kind: SteppedShape, Radius: 4, Height: 3, Sides: 400}, pi*16*2 + pi*9*1},
 		{Shape{Kind: ColumnShape, Radius: 1, Height: 5, Sides: 400}, pi*0.44 + pi*0.84*0.84*4.56},
 		{Shape{Kind: LatheShape, Points: []geom.Vec3{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}}, Sides: 400}, pi / 3},
+		{Shape{Kind: SlottedShape, Radius: 2, Size: geom.Vec3{0.5}, Height: 1, Gap: 1, Sides: 400}, 0.5 * 1.75 * (2*pi - 1)},
+		{Shape{Kind: SlottedShape, Radius: 2, Size: geom.Vec3{0.5}, Height: 1, Gap: 1, Bevel: 0.1, Sides: 400}, (0.5 - 0.04 + 0.01*pi) * 1.75 * (2*pi - 1)},
+		{Shape{Kind: SlottedShape, Radius: 2, Size: geom.Vec3{0.5}, Height: 1, Sides: 400}, 0.5 * 1.75 * 2 * pi},
 		{Shape{Kind: PlaneShape, Size: geom.Vec3{1, 0, 1}}, 0},
 		{Shape{Kind: SweepShape, Size: geom.Vec3{1, 1, 1}, Radius: 0.3}, 0},
 	} {
@@ -43,7 +46,7 @@ func TestShapes(t *testing.T) {
 			t.Errorf("%s: %d open edges, volume %g, closed form %g", c.s.Kind, m.OpenEdges(), m.Volume(), c.volume)
 		}
 	}
-	for _, bad := range []Shape{{Kind: "cube"}, {Kind: BoxShape}, {Kind: TorusShape, Radius: 1, Thick: 2}, {Kind: SphereShape, Radius: math.NaN()}, {Kind: GearShape}} {
+	for _, bad := range []Shape{{Kind: "cube"}, {Kind: BoxShape}, {Kind: TorusShape, Radius: 1, Thick: 2}, {Kind: SphereShape, Radius: math.NaN()}, {Kind: GearShape}, {Kind: SlottedShape, Radius: 1, Size: geom.Vec3{2}, Height: 1}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v is no shape", bad)
 		}

@@ -47,6 +47,7 @@ export function additions(kinds: Kinds, chosen: string[]): { name: string; of: s
         },
       }),
     },
+    { name: "ground of blocks", of: "Others", edit: () => ({ addGround: { id: newId() } }) },
     ...(chosen.length === 1
       ? [
           {
