@@ -558,3 +558,22 @@ func TestAShiftParts(t *testing.T) {
 		t.Errorf("%+v", list)
 	}
 }
+
+// A small wheel on top of a rolling one goes along with it and is turned by it: nothing slides, and with a wrong radius it does.
+func TestAWheelOnTopOfARollingOne(t *testing.T) {
+	wheel := func(id string, y, r float64, m shot.Move) shot.Part {
+		rest := shot.Rest{Position: geom.Vec3{0, y - 0.05, 0}, Rotation: geom.AxisAngle(geom.Vec3{1, 0, 0}, math.Pi/2), Size: geom.Vec3{1, 1, 1}}
+		return shot.Part{ID: id, Name: id, Kind: shot.Made, Rest: rest, Pivot: geom.Vec3{0, 0.05, 0}, Moves: []shot.Move{named(id+"m", m)}, Shape: &mesh.Shape{Kind: mesh.CylinderShape, Radius: r, Height: 0.1, Sides: 192}}
+	}
+	for _, radius := range []float64{0.1, 0.14} {
+		s := box()
+		s.Parts = append(s.Parts[1:],
+			wheel("big", 0.3, 0.3, shot.Move{Kind: "roll", Laps: 2, After: shot.Mirrored, Data: &move.Roll{Radius: 0.3, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "ground"}}),
+			wheel("small", 0.7, 0.1, shot.Move{Kind: "roll", After: shot.Stays, Data: &move.Roll{Radius: radius, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "top", Under: "big", Other: 0.3}}))
+		_, found := judge(t, s)
+		slides := slices.ContainsFunc(found, func(f Finding) bool { return f.Kind == "slip" && f.Parts[0] == "small" })
+		if slides != (radius != 0.1) {
+			t.Errorf("of radius %g it slides: %v", radius, slides)
+		}
+	}
+}

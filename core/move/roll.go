@@ -1,10 +1,10 @@
 package move
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
-
-	"encoding/json"
+	"slices"
 
 	"perigyre/core/geom"
 	"perigyre/core/shot"
@@ -15,8 +15,9 @@ type Roll struct {
 	Radius  float64   `json:"radius"`          // metres
 	Along   geom.Vec3 `json:"along"`           // in the parent's frame; its upright part is left out
 	Turns   float64   `json:"turns"`           // its own, on the ground; laps round the other, on or in it
-	Contact string    `json:"contact"`         // ground, on or in: outside or inside another round part
+	Contact string    `json:"contact"`         // ground, on or in: outside or inside another round part; top: on top of one that rolls itself
 	Other   float64   `json:"other,omitempty"` // radius of the other part, metres
+	Under   string    `json:"under,omitempty"` // the part that it is on top of
 }
 
 var _ = define(Spec[Roll]{
@@ -30,12 +31,16 @@ var _ = define(Spec[Roll]{
 	Words: []Value[Roll]{
 		{Name: "radius", Label: "Radius of what rolls", Unit: Length, In: positive, At: func(m *Roll) *float64 { return &m.Radius }},
 		{Name: "along", Label: "Way", As: AsWay, Vec: func(m *Roll) *geom.Vec3 { return &m.Along }},
-		{Name: "contact", Label: "Contact", Options: []Option{{"ground", "on the ground"}, {"on", "round the outside of another"}, {"in", "inside another"}}, Str: func(m *Roll) *string { return &m.Contact },
-			Then: func(m *Roll, _ *Subject) {
+		{Name: "contact", Label: "Contact", Options: []Option{{"ground", "on the ground"}, {"on", "round the outside of another"}, {"in", "inside another"}, {"top", "on top of"}}, Str: func(m *Roll) *string { return &m.Contact },
+			Then: func(m *Roll, s *Subject) {
+				if m.Contact == "top" && m.Under == "" {
+					m.onTop(s)
+				}
 				if m.Other == 0 {
 					m.Other = 3 * m.Radius
 				}
 			}},
+		{Name: "under", Label: "What it is on top of", As: AsPart, Str: func(m *Roll) *string { return &m.Under }, Then: func(m *Roll, s *Subject) { m.onTop(s) }},
 		{Name: "other", Label: "Radius of the other", Unit: Length, In: notBelow, At: func(m *Roll) *float64 { return &m.Other }},
 		{Name: "turns", Label: "Turns", Unit: Turns, Pins: true, At: func(m *Roll) *float64 { return &m.Turns }},
 		{Name: "distance", Label: "Distance", Unit: Length, Get: func(m *Roll, _ *shot.Part) any { return m.Turns * 2 * math.Pi * m.Radius },
@@ -49,17 +54,35 @@ var _ = define(Spec[Roll]{
 			}},
 	},
 	Sentence: say("Roll ", part, ", of radius ", val("radius"), ", ", val("along"), " ", val("contact"),
-		when("contact", either("on", "in"), " of radius ", val("other")), " by ", val("turns"),
-		when("contact", "ground", ", which is ", val("distance")), timing),
+		when("contact", either("on", "in"), " of radius ", val("other")),
+		when("contact", "top", " ", val("under"), ", of radius ", val("other"), ", which turns it and takes it along."),
+		when("contact", either("ground", "on", "in"), " by ", val("turns")),
+		when("contact", "ground", ", which is ", val("distance")), when("contact", either("ground", "on", "in"), timing)),
+	Needs: func(m *Roll) []string {
+		if m.Contact == "top" {
+			return []string{m.Under}
+		}
+		return nil
+	},
 	Check: func(m *Roll, _ *shot.Part) error {
 		if m.Contact != "ground" && m.Other < tiny || m.Contact == "in" && m.Other <= m.Radius {
 			return fmt.Errorf("the other part has a radius of more than 0, and more than that of what rolls in it")
 		}
 		return nil
 	},
-	Apply:   func(m *Roll, c *Context, p *shot.Rest) { m.roll(c, p) },
-	Angle:   func(m *Roll, c *Context) float64 { return m.angle(c.Progress()) },
-	Bar:     func(m *Roll) string { return counted("turn", m.Turns) },
+	Apply: func(m *Roll, c *Context, p *shot.Rest) { m.roll(c, p) },
+	Angle: func(m *Roll, c *Context) float64 {
+		if m.Contact == "top" {
+			return m.turned(c)
+		}
+		return m.angle(c.Progress())
+	},
+	Bar: func(m *Roll) string {
+		if m.Contact == "top" {
+			return "on top"
+		}
+		return counted("turn", m.Turns)
+	},
 	Handles: []Handle{{Is: "along", Name: "Radius of what rolls", Values: map[string]string{"length": "radius"}, Way: geom.Vec3{0, -1, 0}}},
 	Examples: []Example[Roll]{{
 		Says: "distance = radius x angle: a wheel of radius 1 goes as far as its circumference in a turn, half of it in half a turn", Frame: 48,
@@ -80,11 +103,43 @@ func (m *Roll) angle(e float64) float64 {
 	return 2 * math.Pi * m.Turns * e
 }
 
+// onTop puts it on top of another part: one that rolls, whose radius is known, if there is one.
+func (m *Roll) onTop(s *Subject) {
+	rolls := func(p *shot.Part) bool {
+		return slices.ContainsFunc(p.Moves, func(o shot.Move) bool { _, ok := o.Data.(*Roll); return ok })
+	}
+	under := s.Shot.Part(m.Under)
+	if under == nil {
+		if under = s.Other(rolls); under == nil {
+			under = s.Other(anyPart)
+		}
+	}
+	if under == nil {
+		return
+	}
+	m.Under = under.ID
+	for _, o := range under.Moves {
+		if r, ok := o.Data.(*Roll); ok {
+			m.Other, m.Along = r.Radius, r.Along
+		}
+	}
+}
+
+// turned is how far the part under it has turned it: where two round parts touch, both go as far, and so in opposite ways.
+func (m *Roll) turned(c *Context) float64 {
+	return -c.Room.Turned(m.Under, c.Time) * m.Other / m.Radius
+}
+
 // roll ties rotation and travel together: distance = radius x angle. On another part the rolling one begins on its top,
 // in another at its bottom.
 func (m *Roll) roll(c *Context, p *shot.Rest) {
-	e := c.Progress()
 	along, axis := level(m.Along)
+	if m.Contact == "top" {
+		p.Position = p.Position.Add(c.Room.Moved(m.Under, c.Time).Position)
+		p.Rotation = geom.AxisAngle(axis, m.turned(c)).Mul(p.Rotation)
+		return
+	}
+	e := c.Progress()
 	angle := m.angle(e)
 	by := along.Mul(m.Radius * angle)
 	sin, cos := math.Sincos(2 * math.Pi * m.Turns * e)

@@ -65,6 +65,9 @@ export type Edit =
       addFinish: AddFinishEdit;
     }
   | {
+      addGround: AddGroundEdit;
+    }
+  | {
       addLight: AddLightEdit;
     }
   | {
@@ -911,6 +914,7 @@ export interface RollMove {
   turns: number;
   contact: string;
   other?: number;
+  under?: string;
 }
 export interface SkimMove {
   on: string;
@@ -1067,6 +1071,7 @@ export interface Shape {
   thick?: number;
   height?: number;
   bevel?: number;
+  gap?: number;
   sides?: number;
   points?: Vec3[];
   gear?: Gear;
@@ -1243,6 +1248,9 @@ export interface AddCutterEdit {
 export interface AddFinishEdit {
   id?: string;
   name: string;
+}
+export interface AddGroundEdit {
+  id?: string;
 }
 export interface AddLightEdit {
   kind: string;
