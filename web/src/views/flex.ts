@@ -14,6 +14,7 @@ uniform mat4 flexOut[${most}];
 uniform vec4 flexBase[${most}]; // and length
 uniform vec4 flexAxis[${most}]; // and 0 for a bend, 1 for a twist
 uniform vec4 flexTowards[${most}]; // and angle; of a cage its size
+#ifdef FLEX_CAGE
 uniform vec4 flexCage[${most}]; // points each way, and the row that they stand in
 uniform highp sampler2D flexPoints;
 void bernstein(out float b[8], int n, float u) {
@@ -46,14 +47,17 @@ vec3 caged(vec3 p, int c, vec3 low, vec3 size) {
   }
   return p;
 }
+#endif
 vec3 flexed(vec3 p) {
   for (int i = 0; i < ${most}; i++) {
     if (i >= flexCount) break;
     vec3 q = (flexIn[i] * vec4(p, 1.0)).xyz;
+#ifdef FLEX_CAGE
     if (flexAxis[i].w > 1.5) {
       p = (flexOut[i] * vec4(caged(q, i, flexBase[i].xyz, flexTowards[i].xyz), 1.0)).xyz;
       continue;
     }
+#endif
     vec3 a = flexAxis[i].xyz, b = flexTowards[i].xyz;
     vec3 d = q - flexBase[i].xyz;
     float s = dot(d, a);
@@ -140,6 +144,14 @@ export function setFlex(mesh: THREE.Mesh, list: FlexBake[]) {
     mesh.userData.flex = uniforms;
     mesh.frustumCulled = false; // its bounds are those at rest
   }
+  const caged = list.some((f) => f.cage);
+  if (caged && !mesh.userData.caged) {
+    mesh.userData.caged = true;
+    for (const m of [material, mesh.customDepthMaterial!]) {
+      m.defines = { ...m.defines, FLEX_CAGE: "" }; // what has no cage need not carry its loops
+      m.needsUpdate = true;
+    }
+  }
   const filled = <T>(make: (f: FlexBake) => T) => ({
     value: Array.from({ length: most }, (_, i) => make(list[Math.min(i, list.length - 1)]!)),
   });
@@ -150,8 +162,10 @@ export function setFlex(mesh: THREE.Mesh, list: FlexBake[]) {
     flexBase: filled((f) => new THREE.Vector4().fromArray(f.base)),
     flexAxis: filled((f) => unit(f.axis, f.cage ? 2 : f.twist ? 1 : 0)),
     flexTowards: filled((f) => (f.cage ? new THREE.Vector4(...f.cage.size) : unit(f.towards, 0))),
-    flexCage: filled((f) => new THREE.Vector4(...(f.cage?.n ?? [0, 0, 0]), list.indexOf(f))),
-    flexPoints: { value: pointsOf(mesh) },
+    ...(caged && {
+      flexCage: filled((f) => new THREE.Vector4(...(f.cage?.n ?? [0, 0, 0]), list.indexOf(f))),
+      flexPoints: { value: pointsOf(mesh) },
+    }),
   };
   for (const [name, u] of Object.entries(set)) {
     if (uniforms[name]) uniforms[name].value = u.value;
