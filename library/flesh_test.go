@@ -2,6 +2,7 @@ package library
 
 import (
 	"context"
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -228,4 +229,58 @@ func TestFiguresMoveAndCopy(t *testing.T) {
 	if n != 2*(4+8) {
 		t.Errorf("%d bones are in the figure that hangs on them, not 24", n)
 	}
+}
+
+// Figures of strangers: what is brought in is a document that is valid, whose meshes can be posed at any time.
+func FuzzFigure(f *testing.F) {
+	data, err := os.ReadFile("testdata/figure.glb")
+	if err != nil {
+		f.Fatal(err)
+	}
+	long := binary.LittleEndian.Uint32(data[12:])
+	bin := data[20+long:] // stays as it is; what says how to read it is changed
+	f.Add(data[20 : 20+long])
+	limits := model.Limits{Bytes: 1 << 20, Triangles: 10_000, TextureSide: 64}
+	f.Fuzz(func(t *testing.T, text []byte) {
+		for len(text)%4 != 0 {
+			text = append(text, ' ')
+		}
+		glb := binary.LittleEndian.AppendUint32([]byte("glTF\x02\x00\x00\x00"), uint32(20+len(text)+len(bin)))
+		glb = append(binary.LittleEndian.AppendUint32(glb, uint32(len(text))), "JSON"...)
+		m, _, err := Bring(context.Background(), []File{{Name: "a.glb", Data: append(append(glb, text...), bin...)}}, "m", limits, func(string, float64) {})
+		if err != nil {
+			return
+		}
+		a := InMemory(limits)
+		hash, err := a.KeepModel(m)
+		if err != nil {
+			t.Fatal(err)
+		}
+		n := 0
+		o := stage.Defaults()
+		o.Asset, o.Unit, o.Up, o.NewID = hash, "m", "y", func() string { n++; return fmt.Sprint(n) }
+		d := shot.New("a")
+		if err := stage.Arrange(d, m, o); err != nil {
+			t.Fatal(err)
+		}
+		if d.Validate() != nil {
+			return // in a sentence
+		}
+		d.Frames = 4
+		e := pose.New(d)
+		for _, frame := range []float64{0, 17.5} {
+			at := motion.At(d, frame)
+			world := e.World(at)
+			for i := range d.Parts {
+				if d.Parts[i].Soft() {
+					if _, _, err := e.Points(i, at, world, a); err != nil {
+						t.Fatal(err)
+					}
+				}
+			}
+		}
+		if _, err := Export(d, a); err != nil {
+			t.Fatal(err)
+		}
+	})
 }

@@ -440,6 +440,9 @@ func group2(f []float32) (out [][2]float32) {
 }
 
 func group3(f []float32) [][3]float32 {
+	if len(f) == 0 {
+		return nil // as if it were not there
+	}
 	out := make([][3]float32, len(f)/3)
 	for i := range out {
 		out[i] = [3]float32(f[3*i:])
@@ -448,6 +451,9 @@ func group3(f []float32) [][3]float32 {
 }
 
 func group4(f []float32) [][4]float32 {
+	if len(f) == 0 {
+		return nil
+	}
 	out := make([][4]float32, len(f)/4)
 	for i := range out {
 		out[i] = [4]float32(f[4*i:])
