@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"fmt"
 	"math/rand/v2"
 
 	"perigyre/core/exploded"
@@ -27,7 +26,7 @@ func parted() {
 		})
 	}
 	row("a plan that takes the lantern apart", plan(d, assets, d.Sources[0].Root), "s")
-	row("  and one for 100 parts with 200,000 triangles", plan(rings(), library.InMemory(model.DefaultLimits), "all"), "s")
+	row("  and one for 100 parts with 200,000 triangles", plan(demo.Rings(), library.InMemory(model.DefaultLimits), "all"), "s")
 	frame := func(cut *shot.Part) float64 {
 		s := ball(cut)
 		check(s.Validate())
@@ -54,22 +53,6 @@ func parted() {
 			mesh.Each(len(out), func(k int) { out[k] = cage.Point(out[k]) })
 		}
 	}), "s")
-}
-
-// rings are 50 pins of 2,000 triangles in 50 rings of 2,000, ten high.
-func rings() *shot.Shot {
-	s := shot.New("rings")
-	s.Parts = append(s.Parts, shot.Part{ID: "all", Name: "All", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}})
-	for k := range 100 {
-		shape := &mesh.Shape{Kind: mesh.LatheShape, Sides: 250, Points: []geom.Vec3{{0.01, 0, 0}, {0.02, 0, 0}, {0.02, 0.02, 0}, {0.01, 0.02, 0}, {0.01, 0, 0}}}
-		if k%2 == 1 {
-			shape.Points = []geom.Vec3{{0, 0, 0}, {0.01, 0, 0}, {0.01, 0.01, 0}, {0.01, 0.02, 0}, {0, 0.02, 0}}
-		}
-		rest := shot.AtRest
-		rest.Position = geom.Vec3{0.04 * float64(k/2%5), 0.02 * float64(k/10), 0}
-		s.Parts = append(s.Parts, shot.Part{ID: fmt.Sprint("p", k), Name: fmt.Sprint("Part ", k), Parent: "all", Kind: shot.Made, Rest: rest, Shape: shape, Moves: []shot.Move{}})
-	}
-	return s
 }
 
 func cutter(at, size geom.Vec3) *shot.Part {

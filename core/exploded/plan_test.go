@@ -150,19 +150,8 @@ func BenchmarkTakeApartTheLantern(b *testing.B) {
 	}
 }
 
-// BenchmarkTakeApartAHundred is of 50 pins of 2,000 triangles that stand in 50 rings of 2,000, ten high.
 func BenchmarkTakeApartAHundred(b *testing.B) {
-	s := shot.New("t")
-	s.Parts = append(s.Parts, shot.Part{ID: "all", Name: "All", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}})
-	for k := range 100 {
-		shape := &mesh.Shape{Kind: mesh.LatheShape, Sides: 250, Points: []geom.Vec3{{0.01, 0, 0}, {0.02, 0, 0}, {0.02, 0.02, 0}, {0.01, 0.02, 0}, {0.01, 0, 0}}}
-		if k%2 == 1 {
-			shape.Points = []geom.Vec3{{0, 0, 0}, {0.01, 0, 0}, {0.01, 0.01, 0}, {0.01, 0.02, 0}, {0, 0.02, 0}}
-		}
-		rest := shot.AtRest
-		rest.Position = geom.Vec3{0.04 * float64(k/2%5), 0.02 * float64(k/10), 0}
-		s.Parts = append(s.Parts, shot.Part{ID: fmt.Sprintf("p%d", k), Name: fmt.Sprintf("Part %d", k), Parent: "all", Kind: shot.Made, Rest: rest, Shape: shape, Moves: []shot.Move{}})
-	}
+	s := demo.Rings()
 	a := library.InMemory(model.DefaultLimits)
 	for b.Loop() {
 		p, err := exploded.Find(context.Background(), pose.New(s), a, exploded.Wish{Part: "all"}, func(float64) {})

@@ -1,16 +1,15 @@
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { useState } from "react";
 import * as THREE from "three";
 import { useKinds } from "../api/kinds";
 import { useEdits } from "../api/queries";
 import type { Hinged, ValueWords } from "../api/types.gen";
 import { Button, Pick } from "../fields/controls";
 import { select, useUi } from "../state/ui";
+import { Folded, Tool } from "./Folded";
 import { Num, PickButton, placeOf, type Told } from "./words";
 
 /** The panels that unfold: about which edge, how far, when and at which pace. */
 export function PanelsList({ v, panels, t }: { v: ValueWords; panels: Hinged[]; t: Told }) {
-  const [open, setOpen] = useState(false);
   const { edit } = useEdits();
   const selected = useUi((s) => s.selected);
   const paces = useKinds()?.paces ?? [];
@@ -41,122 +40,97 @@ export function PanelsList({ v, panels, t }: { v: ValueWords; panels: Hinged[]; 
     if (axis.dot(was) < 0) axis.negate(); // it keeps turning the same way
     set(k, { axis: axis.toArray(), at: a.multiplyScalar(metre).toArray() });
   };
-  const tool = "rounded-sm p-0.5 text-quiet hover:text-ink disabled:opacity-30";
   return (
-    <>
-      <button
-        type="button"
-        className="stitched font-semibold"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-      >
-        {panels.length} {panels.length === 1 ? "hinge" : "hinges"}
-      </button>
-      {open && (
+    <Folded words={`${panels.length} ${panels.length === 1 ? "hinge" : "hinges"}`} label="Panels">
+      {panels.map((h, k) => (
         <span
-          className="my-1 block rounded-sm border border-line text-[12px] leading-6"
-          role="list"
-          aria-label="Panels"
+          key={h.part}
+          role="listitem"
+          className={`block border-t border-line px-1.5 py-0.5 first:border-t-0 ${h.part === selected ? "bg-verdigris/20" : ""}`}
         >
-          {panels.map((h, k) => (
-            <span
-              key={h.part}
-              role="listitem"
-              className={`block border-t border-line px-1.5 py-0.5 first:border-t-0 ${h.part === selected ? "bg-verdigris/20" : ""}`}
+          <span className="flex items-center gap-1">
+            <span className="w-4 font-mono text-[10px] text-quiet">{k + 1}</span>
+            <button
+              type="button"
+              className="min-w-0 flex-1 truncate text-left hover:underline"
+              title={name(h.part)}
+              onClick={() => select(h.part)}
             >
-              <span className="flex items-center gap-1">
-                <span className="w-4 font-mono text-[10px] text-quiet">{k + 1}</span>
-                <button
-                  type="button"
-                  className="min-w-0 flex-1 truncate text-left hover:underline"
-                  title={name(h.part)}
-                  onClick={() => select(h.part)}
-                >
-                  {name(h.part)}
-                </button>
-                <button
-                  type="button"
-                  className={tool}
-                  aria-label={`Panel ${k + 1} earlier`}
-                  disabled={k === 0}
-                  onClick={() => swap(k - 1, k)}
-                >
-                  <ArrowUp size={12} />
-                </button>
-                <button
-                  type="button"
-                  className={tool}
-                  aria-label={`Panel ${k + 1} later`}
-                  disabled={k === panels.length - 1}
-                  onClick={() => swap(k, k + 1)}
-                >
-                  <ArrowDown size={12} />
-                </button>
-              </span>
-              <span className="block pl-5">
-                turns{" "}
-                <Num
-                  label={`Angle of panel ${k + 1}`}
-                  value={h.angle}
-                  kind="angle"
-                  onChange={(angle) => set(k, { angle })}
-                />{" "}
-                about an edge{" "}
-                <PickButton
-                  label={`Edge of panel ${k + 1}`}
-                  picks="place"
-                  then={(hit) => hinge(k, hit.edge, hit.vertex)}
-                />
-                , from{" "}
-                <Num
-                  label={`Panel ${k + 1} begins`}
-                  value={h.from * 100}
-                  kind="percent"
-                  digits={1}
-                  min={0}
-                  max={Math.max(0, h.to * 100 - 0.1)}
-                  onChange={(x) => set(k, { from: x / 100 })}
-                />{" "}
-                to{" "}
-                <Num
-                  label={`Panel ${k + 1} ends`}
-                  value={h.to * 100}
-                  kind="percent"
-                  digits={1}
-                  min={h.from * 100 + 0.1}
-                  max={100}
-                  onChange={(x) => set(k, { to: x / 100 })}
-                />
-                , at{" "}
-                <Pick
-                  inline
-                  label={`Pace of panel ${k + 1}`}
-                  value={h.pace.kind}
-                  choices={[
-                    { value: "", name: "the pace of all" },
-                    ...paces
-                      .filter((p) => p.kind !== "drawn")
-                      .map((p) => ({ value: p.kind as string, name: p.name })),
-                  ]}
-                  onChange={(kind) =>
-                    set(k, {
-                      pace: kind ? paces.find((p) => p.kind === kind)!.first : { kind: "" },
-                    } as Partial<Hinged>)
-                  }
-                />
-              </span>
-            </span>
-          ))}
-          <span className="block border-t border-line p-1.5">
-            <Button
-              title="Looks for the edges that its panels share as they lie at rest"
-              onClick={() => void edit({ findHinges: { part: t.part.id } })}
+              {name(h.part)}
+            </button>
+            <Tool label={`Panel ${k + 1} earlier`} disabled={k === 0} onClick={() => swap(k - 1, k)}>
+              <ArrowUp size={12} />
+            </Tool>
+            <Tool
+              label={`Panel ${k + 1} later`}
+              disabled={k === panels.length - 1}
+              onClick={() => swap(k, k + 1)}
             >
-              Find the hinges anew
-            </Button>
+              <ArrowDown size={12} />
+            </Tool>
+          </span>
+          <span className="block pl-5">
+            turns{" "}
+            <Num
+              label={`Angle of panel ${k + 1}`}
+              value={h.angle}
+              kind="angle"
+              onChange={(angle) => set(k, { angle })}
+            />{" "}
+            about an edge{" "}
+            <PickButton
+              label={`Edge of panel ${k + 1}`}
+              picks="place"
+              then={(hit) => hinge(k, hit.edge, hit.vertex)}
+            />
+            , from{" "}
+            <Num
+              label={`Panel ${k + 1} begins`}
+              value={h.from * 100}
+              kind="percent"
+              digits={1}
+              min={0}
+              max={Math.max(0, h.to * 100 - 0.1)}
+              onChange={(x) => set(k, { from: x / 100 })}
+            />{" "}
+            to{" "}
+            <Num
+              label={`Panel ${k + 1} ends`}
+              value={h.to * 100}
+              kind="percent"
+              digits={1}
+              min={h.from * 100 + 0.1}
+              max={100}
+              onChange={(x) => set(k, { to: x / 100 })}
+            />
+            , at{" "}
+            <Pick
+              inline
+              label={`Pace of panel ${k + 1}`}
+              value={h.pace.kind}
+              choices={[
+                { value: "", name: "the pace of all" },
+                ...paces
+                  .filter((p) => p.kind !== "drawn")
+                  .map((p) => ({ value: p.kind as string, name: p.name })),
+              ]}
+              onChange={(kind) =>
+                set(k, {
+                  pace: kind ? paces.find((p) => p.kind === kind)!.first : { kind: "" },
+                } as Partial<Hinged>)
+              }
+            />
           </span>
         </span>
-      )}
-    </>
+      ))}
+      <span className="block border-t border-line p-1.5">
+        <Button
+          title="Looks for the edges that its panels share as they lie at rest"
+          onClick={() => void edit({ findHinges: { part: t.part.id } })}
+        >
+          Find the hinges anew
+        </Button>
+      </span>
+    </Folded>
   );
 }

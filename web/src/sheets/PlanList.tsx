@@ -8,6 +8,7 @@ import type { ApartStep, ValueWords } from "../api/types.gen";
 import { Button, Pick } from "../fields/controls";
 import { useProgress } from "../state/progress";
 import { select, useUi } from "../state/ui";
+import { Folded, Tool } from "./Folded";
 import { Num, PickButton, placeOf, type Told } from "./words";
 
 type Triple = [number, number, number];
@@ -39,7 +40,6 @@ function frameOf(t: Told, part: string, now = false): THREE.Quaternion {
 
 /** The steps in which something comes apart: their order, the way and the distance of each. */
 export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t: Told }) {
-  const [open, setOpen] = useState(false);
   const [dragged, setDragged] = useState<number | null>(null);
   const { edit } = useEdits();
   const selected = useUi((s) => s.selected);
@@ -100,173 +100,147 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
       list.splice(to, 0, one!);
       return list;
     });
-  const tool = "rounded-sm p-0.5 text-quiet hover:text-ink disabled:opacity-30";
   return (
     <>
-      <button
-        type="button"
-        className="stitched font-semibold"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-      >
-        {steps.length} {steps.length === 1 ? "step" : "steps"}
-      </button>
-      {open && (
-        <span
-          className="my-1 block rounded-sm border border-line text-[12px] leading-6"
-          role="list"
-          aria-label="Steps"
-        >
-          {steps.map((s, k) => {
-            const way = wayOf(s);
-            const on = s.parts.some((p) => p.part === selected);
-            return (
-              <span
-                key={k}
-                role="listitem"
-                draggable
-                onDragStart={() => setDragged(k)}
-                onDragOver={(e) => e.preventDefault()}
-                onDrop={() => {
-                  if (dragged !== null && dragged !== k) move(dragged, k);
-                  setDragged(null);
-                }}
-                className={`block border-t border-line px-1.5 py-0.5 first:border-t-0 ${on ? "bg-verdigris/20" : ""}`}
-              >
-                <span className="flex items-center gap-1">
-                  <span className="w-4 cursor-grab font-mono text-[10px] text-quiet">{k + 1}</span>
-                  <button
-                    type="button"
-                    className="min-w-0 flex-1 truncate text-left hover:underline"
-                    title={s.parts.map((p) => name(p.part)).join(", ")}
-                    onClick={() => select(s.parts[0]!.part)}
-                  >
-                    {words(s)}
-                  </button>
-                  <button
-                    type="button"
-                    className={tool}
-                    aria-label={`Step ${k + 1} earlier`}
-                    disabled={k === 0}
-                    onClick={() => move(k, k - 1)}
-                  >
-                    <ArrowUp size={12} />
-                  </button>
-                  <button
-                    type="button"
-                    className={tool}
-                    aria-label={`Step ${k + 1} later`}
-                    disabled={k === steps.length - 1}
-                    onClick={() => move(k, k + 1)}
-                  >
-                    <ArrowDown size={12} />
-                  </button>
-                  <button
-                    type="button"
-                    className={tool}
-                    aria-label={`Leave out step ${k + 1}`}
-                    title="It stays where it is"
-                    onClick={() => put((now) => now.filter((_, n) => n !== k))}
-                  >
-                    <Trash2 size={12} />
-                  </button>
-                </span>
-                <span className="block pl-5">
-                  <Pick
-                    inline
-                    label={`Way of step ${k + 1}`}
-                    value={way.i}
-                    choices={[
-                      ...(way.i < 0 ? [{ value: -1, name: way.words }] : []),
-                      ...ways.map(([n], i) => ({ value: i, name: way.i === i ? way.words : n })),
-                    ]}
-                    onChange={(i) => i >= 0 && turn(k, ways[i]![1])}
-                  />{" "}
-                  <PickButton
-                    label={`Way of step ${k + 1}`}
-                    picks="axis"
-                    then={(hit) => turn(k, hit.normal.toArray(), true)}
-                  />{" "}
-                  by{" "}
-                  <Num
-                    label={`Distance of step ${k + 1}`}
-                    value={s.by}
-                    kind="length"
-                    onChange={(by) => put((now) => now.map((o, n) => (n === k ? { ...o, by } : o)))}
-                  />
-                </span>
-              </span>
-            );
-          })}
-          {staying.length > 0 && (
-            <span className="block border-t border-line px-1.5 text-quiet">
-              {staying.slice(0, 6).map((p, i) => (
-                <span key={p.id}>
-                  {i > 0 && ", "}
-                  <button
-                    type="button"
-                    className="stitched"
-                    title="Let it leave, too: upwards, as the last step"
-                    onClick={() =>
-                      put((now) => [
-                        ...now,
-                        {
-                          parts: [
-                            {
-                              part: p.id,
-                              way: new THREE.Vector3(0, 1, 0)
-                                .applyQuaternion(frameOf(t, p.id).invert())
-                                .toArray(),
-                            },
-                          ],
-                          by: now.at(-1)?.by ?? 0.05,
-                        },
-                      ])
-                    }
-                  >
-                    {p.name}
-                  </button>
-                </span>
-              ))}
-              {staying.length > 6 && ` and ${staying.length - 6} more`}{" "}
-              {staying.length === 1 ? "stays" : "stay"}
-            </span>
-          )}
-          <span className="block border-t border-line px-1.5">
-            Plan anew with{" "}
-            <Num label="Gap between parts" value={gap} kind="length" min={0} onChange={setGap} />{" "}
-            {gap === 0 ? "(as it suits) " : ""}between parts,{" "}
-            <Pick
-              inline
-              label="Groups in it"
-              value={deep ? "opened" : "whole"}
-              choices={[
-                { value: "whole", name: "groups whole" },
-                { value: "opened", name: "groups opened, too" },
-              ]}
-              onChange={(x) => setDeep(x === "opened")}
-            />
-            ;{" "}
-            <Pick
-              inline
-              label="What stays"
-              value={stays}
-              choices={[
-                { value: "", name: "what lies lowest" },
-                ...parts.filter((p) => parents.has(p.parent)).map((p) => ({ value: p.id, name: p.name })),
-              ]}
-              onChange={setStays}
-            />{" "}
-            stays.{" "}
-            <Button
-              disabled={planning}
-              onClick={() => void planAnew(t.shot, t.move.id, { part: t.part.id, gap, deep, stays }, edit)}
+      <Folded words={`${steps.length} ${steps.length === 1 ? "step" : "steps"}`} label="Steps">
+        {steps.map((s, k) => {
+          const way = wayOf(s);
+          const on = s.parts.some((p) => p.part === selected);
+          return (
+            <span
+              key={k}
+              role="listitem"
+              draggable
+              onDragStart={() => setDragged(k)}
+              onDragOver={(e) => e.preventDefault()}
+              onDrop={() => {
+                if (dragged !== null && dragged !== k) move(dragged, k);
+                setDragged(null);
+              }}
+              className={`block border-t border-line px-1.5 py-0.5 first:border-t-0 ${on ? "bg-verdigris/20" : ""}`}
             >
-              Plan
-            </Button>
+              <span className="flex items-center gap-1">
+                <span className="w-4 cursor-grab font-mono text-[10px] text-quiet">{k + 1}</span>
+                <button
+                  type="button"
+                  className="min-w-0 flex-1 truncate text-left hover:underline"
+                  title={s.parts.map((p) => name(p.part)).join(", ")}
+                  onClick={() => select(s.parts[0]!.part)}
+                >
+                  {words(s)}
+                </button>
+                <Tool label={`Step ${k + 1} earlier`} disabled={k === 0} onClick={() => move(k, k - 1)}>
+                  <ArrowUp size={12} />
+                </Tool>
+                <Tool
+                  label={`Step ${k + 1} later`}
+                  disabled={k === steps.length - 1}
+                  onClick={() => move(k, k + 1)}
+                >
+                  <ArrowDown size={12} />
+                </Tool>
+                <Tool
+                  label={`Leave out step ${k + 1}`}
+                  title="It stays where it is"
+                  onClick={() => put((now) => now.filter((_, n) => n !== k))}
+                >
+                  <Trash2 size={12} />
+                </Tool>
+              </span>
+              <span className="block pl-5">
+                <Pick
+                  inline
+                  label={`Way of step ${k + 1}`}
+                  value={way.i}
+                  choices={[
+                    ...(way.i < 0 ? [{ value: -1, name: way.words }] : []),
+                    ...ways.map(([n], i) => ({ value: i, name: way.i === i ? way.words : n })),
+                  ]}
+                  onChange={(i) => i >= 0 && turn(k, ways[i]![1])}
+                />{" "}
+                <PickButton
+                  label={`Way of step ${k + 1}`}
+                  picks="axis"
+                  then={(hit) => turn(k, hit.normal.toArray(), true)}
+                />{" "}
+                by{" "}
+                <Num
+                  label={`Distance of step ${k + 1}`}
+                  value={s.by}
+                  kind="length"
+                  onChange={(by) => put((now) => now.map((o, n) => (n === k ? { ...o, by } : o)))}
+                />
+              </span>
+            </span>
+          );
+        })}
+        {staying.length > 0 && (
+          <span className="block border-t border-line px-1.5 text-quiet">
+            {staying.slice(0, 6).map((p, i) => (
+              <span key={p.id}>
+                {i > 0 && ", "}
+                <button
+                  type="button"
+                  className="stitched"
+                  title="Let it leave, too: upwards, as the last step"
+                  onClick={() =>
+                    put((now) => [
+                      ...now,
+                      {
+                        parts: [
+                          {
+                            part: p.id,
+                            way: new THREE.Vector3(0, 1, 0)
+                              .applyQuaternion(frameOf(t, p.id).invert())
+                              .toArray(),
+                          },
+                        ],
+                        by: now.at(-1)?.by ?? 0.05,
+                      },
+                    ])
+                  }
+                >
+                  {p.name}
+                </button>
+              </span>
+            ))}
+            {staying.length > 6 && ` and ${staying.length - 6} more`}{" "}
+            {staying.length === 1 ? "stays" : "stay"}
           </span>
+        )}
+        <span className="block border-t border-line px-1.5">
+          Plan anew with <Num label="Gap between parts" value={gap} kind="length" min={0} onChange={setGap} />{" "}
+          {gap === 0 ? "(as it suits) " : ""}between parts,{" "}
+          <Pick
+            inline
+            label="Groups in it"
+            value={deep ? "opened" : "whole"}
+            choices={[
+              { value: "whole", name: "groups whole" },
+              { value: "opened", name: "groups opened, too" },
+            ]}
+            onChange={(x) => setDeep(x === "opened")}
+          />
+          ;{" "}
+          <Pick
+            inline
+            label="What stays"
+            value={stays}
+            choices={[
+              { value: "", name: "what lies lowest" },
+              ...parts.filter((p) => parents.has(p.parent)).map((p) => ({ value: p.id, name: p.name })),
+            ]}
+            onChange={setStays}
+          />{" "}
+          stays.{" "}
+          <Button
+            disabled={planning}
+            onClick={() => void planAnew(t.shot, t.move.id, { part: t.part.id, gap, deep, stays }, edit)}
+          >
+            Plan
+          </Button>
         </span>
-      )}
+      </Folded>
       {planning && <Planning shot={t.shot.id} />}
     </>
   );
