@@ -212,6 +212,13 @@ func TestFiguresMoveAndCopy(t *testing.T) {
 			t.Errorf("%s moved by %v takes the tip from %v to %v", name, by, at, now)
 		}
 	}
+	// Put into another group that stands elsewhere and is turned, it stays where it is.
+	c := d.Clone()
+	at = tip(c, "Tail", 20)
+	c.Parts = append([]shot.Part{{ID: "g", Name: "Aside", Kind: shot.Group, Moves: []shot.Move{}, Rest: shot.Rest{Position: geom.Vec3{1, 2, 3}, Rotation: geom.AxisAngle(geom.Vec3{0, 0, 1}, 1), Size: geom.Vec3{2, 2, 2}}}}, c.Parts...)
+	if now := tip(apply(t, c, a, &edit.PutIn{Parts: []string{c.Parts[placeOf(t, c, "Tail")].ID}, Parent: "g", Keep: true}), "Tail", 20); now.Sub(at).Len() > 1e-6 {
+		t.Errorf("put into another group its tip is at %v, not at %v", now, at)
+	}
 	whole := d.Parts[placeOf(t, d, "Bird")].ID
 	done := apply(t, d, a, &edit.Duplicate{Parts: []string{whole}, ID: "copy"})
 	n := 0

@@ -84,7 +84,7 @@ func (e *Ungroup) Do(w *Work) (string, error) {
 	id := e.Part
 	at := w.Index().Part(id)
 	if at < 0 || w.Shot.Parts[at].Kind != shot.Group {
-		return "", fmt.Errorf("a group is needed to take apart")
+		return "", fmt.Errorf("only a group can be ungrouped")
 	}
 	p := w.Shot.Parts[at]
 	if len(p.Moves) > 0 {
@@ -114,13 +114,25 @@ func (e *Ungroup) Do(w *Work) (string, error) {
 			// Moves are added to the rest pose, which takes up the group's turn.
 			m = pose.Local(&p, p.Rest).Mul(pose.Local(c, c.Rest))
 		}
+		was := pose.Local(c, c.Rest)
 		if err := w.setLocal(c, m); err != nil {
 			return "", err
 		}
+		reseat(c, was)
 	}
 	w.Shot.Parts = slices.Delete(w.Shot.Parts, at, at+1)
 	w.Sort()
-	return "Take " + p.Name + " apart", nil
+	return "Ungroup " + p.Name, nil
+}
+
+// reseat lets what hangs on bones stay where it is as its part comes into another frame, in which its matrix is another than it was.
+func reseat(p *shot.Part, was geom.Mat4) {
+	if p.Skin == nil {
+		return
+	}
+	if back, ok := was.Inverse(); ok {
+		p.Skin.Seat = pose.Local(p, p.Rest).Mul(back).Mul(p.Skin.Seat)
+	}
 }
 
 // PutIn moves parts to another parent, or to another place among their siblings.
@@ -168,9 +180,11 @@ func (e *PutIn) Do(w *Work) (string, error) {
 		}
 		p.Parent = e.Parent
 		if e.Keep {
+			was := pose.Local(p, p.Rest)
 			if err := w.setWorld(i, w.World()[i]); err != nil {
 				return "", err
 			}
+			reseat(p, was)
 		}
 	}
 	var rest, chosen []shot.Part
