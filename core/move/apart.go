@@ -105,7 +105,7 @@ var _ = define(Spec[Apart]{
 	Members: &Members[Apart]{
 		Deep: true,
 		Only: func(m *Apart, _ *shot.Part) []string {
-			var out []string
+			out := []string{} // none but those that a step names
 			for _, s := range m.Steps {
 				for _, p := range s.Parts {
 					out = append(out, p.Part)

@@ -77,8 +77,12 @@ func Only(m *shot.Move, on *shot.Part) map[string]bool {
 	if e == nil || e.only == nil {
 		return nil
 	}
+	list := e.only(m.Data, on)
+	if list == nil {
+		return nil
+	}
 	out := map[string]bool{}
-	for _, id := range e.only(m.Data, on) {
+	for _, id := range list {
 		out[id] = true
 	}
 	return out
