@@ -35,6 +35,11 @@ test("a crate is taken apart and put together again in three presses, and nothin
   const by = (await plan()).map((s) => s.by);
   expect(by[0]).toBeGreaterThan(by[1]!); // the pegs are above the lid that they left
 
+  // Guide lines: in the picture, and in a pass of their own.
+  await sentence.getByRole("button", { name: /^Guide lines/ }).click();
+  await page.getByRole("option", { name: "with guide lines in the picture" }).click();
+  await expect.poll(async () => ((await partOf(page, "Crate")).moves as unknown as { "take apart"?: { lines?: boolean } }[]).some((m) => m["take apart"]?.lines)).toBe(true);
+
   // It plays, passes through nothing, and is together again where the loop begins anew.
   await page.keyboard.press("Space");
   await expect.poll(() => page.evaluate(() => window.perigyre!.frame())).toBeGreaterThan(5);

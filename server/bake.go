@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 
 	"github.com/gofiber/fiber/v3"
@@ -33,7 +34,8 @@ const maxLiving = 500_000
 // for a twist, the axis and the axis towards which as uint32, the matrix from the part's frame to that of the bend, its
 // base and length, and the angle of each frame; a cage is written as it says. Then come the looks: a count, and for each the part, and for each frame
 // base colour and its share, glow and its share, opacity and strength. Last are the weights of morph targets: a count, and for each
-// the part and the number of its targets as uint32, and for each frame their weights. Bones are parts like others.
+// the part and the number of its targets as uint32, and for each frame their weights. Bones are parts like others. At the end are guide lines that are
+// seen in the picture: a count, and for each the part as uint32, the matrix of its seat in its parent's frame and the middle of the part.
 
 // maxBaked bytes of matrices are sent of one shot.
 const maxBaked = 1 << 30
@@ -117,6 +119,9 @@ func (b *block) write(w io.Writer) error {
 	b.bends()
 	b.looks()
 	b.weights()
+	if err := b.guides(); err != nil {
+		return err
+	}
 	return b.flush()
 }
 
@@ -266,6 +271,21 @@ func (b *block) looks() {
 			b.numbers(all[k*frames+f][:]...)
 		}
 	}
+}
+
+func (b *block) guides() error {
+	list, err := b.e.Guided(b.g)
+	if err != nil {
+		return err
+	}
+	list = slices.DeleteFunc(list, func(g pose.Guided) bool { return !g.Drawn })
+	b.word(uint32(len(list)))
+	for _, g := range list {
+		b.word(uint32(g.Part))
+		b.numbers(g.Rest[:]...)
+		b.numbers(g.Middle[:]...)
+	}
+	return nil
 }
 
 func (b *block) weights() {

@@ -15,10 +15,11 @@ import (
 // to hold, and to come back. A part that several steps name goes one way after another.
 type Apart struct {
 	Steps   []ApartStep `json:"steps"`
-	Spread  float64     `json:"spread"`  // how far, as a share of the plan's distances
-	Overlap float64     `json:"overlap"` // by how much of its time a step begins before the one before it has ended; 1 for all at once
-	Hold    float64     `json:"hold"`    // share of the span that it is held apart
-	Back    bool        `json:"back"`    // it comes together again
+	Spread  float64     `json:"spread"`          // how far, as a share of the plan's distances
+	Overlap float64     `json:"overlap"`         // by how much of its time a step begins before the one before it has ended; 1 for all at once
+	Hold    float64     `json:"hold"`            // share of the span that it is held apart
+	Back    bool        `json:"back"`            // it comes together again
+	Lines   bool        `json:"lines,omitempty"` // guide lines to where parts sit are seen in the picture
 }
 
 // ApartStep is what leaves at one time.
@@ -53,9 +54,12 @@ var _ = define(Spec[Apart]{
 		{Name: "then", Label: "Then", As: AsChoice, Options: []Option{{"back", "and put together again"}, {"stays", "and left apart"}},
 			Get: func(m *Apart, _ *shot.Part) any { return chosen(m.Back, "back", "stays") },
 			Set: choose(func(m *Apart, v string, _ *Subject) { m.Back = v == "back" })},
+		{Name: "lines", Label: "Guide lines", As: AsChoice, Options: []Option{{"without", "without guide lines"}, {"with", "with guide lines in the picture"}},
+			Get: func(m *Apart, _ *shot.Part) any { return chosen(m.Lines, "with", "without") },
+			Set: choose(func(m *Apart, v string, _ *Subject) { m.Lines = v == "with" })},
 	},
 	Sentence: say("Take ", part, " apart in ", val("steps"), " by ", val("spread"), " of their distances, each overlapping the one before by ", val("overlap"),
-		", held for ", val("hold"), " of the time, ", val("then"), timing),
+		", held for ", val("hold"), " of the time, ", val("then"), ", ", val("lines"), timing),
 	Check: func(m *Apart, on *shot.Part) error {
 		if err := onGroup("taking apart")(on); err != nil {
 			return err
@@ -90,6 +94,7 @@ var _ = define(Spec[Apart]{
 			m.Steps[i].By *= k
 		}
 	},
+	Guided: func(m *Apart) bool { return m.Lines },
 	Prepare: func(m *Apart, _ *shot.Part) any {
 		out := map[string][]leg{}
 		for i, s := range m.Steps {

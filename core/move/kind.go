@@ -61,6 +61,8 @@ type Spec[T any] struct {
 	Members *Members[T]
 	// Bend is how it deforms the meshes of its part and of all in it.
 	Bend func(m *T, c *Context) Bent
+	// Guided reports whether guide lines from where its group's parts sit are seen in the picture; nil for a kind that has none.
+	Guided func(m *T) bool
 	// Look changes the look of its part and of all in it.
 	Look func(m *T, c *Context, l *motion.Look)
 
@@ -163,6 +165,7 @@ type Kind struct {
 	leavesPlinth func(m any) bool
 	bend         func(m any, c *Context) Bent
 	look         func(m any, c *Context, l *motion.Look)
+	guided       func(m any) bool
 	members      *members
 
 	period func(m any, in Setting) float64
@@ -293,6 +296,9 @@ func define[T any](s Spec[T]) *Kind {
 			}
 			return number{name: name, of: func(m any) *float64 { return s.More.At(of(m), name) }, label: name, unit: s.More.Unit}, true
 		}
+	}
+	if s.Guided != nil {
+		k.guided = func(m any) bool { return s.Guided(of(m)) }
 	}
 	if s.About != nil {
 		k.about = func(m any, in Setting) string { return s.About(of(m), in) }

@@ -88,6 +88,15 @@ func Only(m *shot.Move, on *shot.Part) map[string]bool {
 	return out
 }
 
+// Guides reports whether a move has guide lines from where the parts of its group sit, and whether they are seen in the picture.
+func Guides(m *shot.Move) (has, seen bool) {
+	g := kinds[m.Kind].guided
+	if g == nil || m.Muted {
+		return false, false
+	}
+	return true, g(m.Data)
+}
+
 // Each reports whether a move of a group acts on copies one by one, and on a copies part that has it.
 func Each(m *shot.Move) bool { return kinds[m.Kind].members != nil && kinds[m.Kind].members.each }
 

@@ -27,6 +27,7 @@ type Evaluator struct {
 	asked  int  // how many parts moves look at
 
 	memories sync.Pool // of *memory
+	middles  sync.Map  // of parts, by index: geom.Box
 }
 
 // prepared is what is known of a part before any moment.

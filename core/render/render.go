@@ -125,7 +125,11 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		}
 	}
 	if o.Denoise {
-		return s.inStrips(ctx, width, height, o, q, threads)
+		f, err := s.inStrips(ctx, width, height, o, q, threads)
+		if err == nil {
+			s.guideLines(f)
+		}
+		return f, err
 	}
 	f := newFilm(width, height, s)
 	var err error
@@ -135,6 +139,7 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 	if err := s.fill(ctx, f, &q, threads, o.Progress); err != nil {
 		return nil, err
 	}
+	s.guideLines(f)
 	return f, nil
 }
 

@@ -36,6 +36,7 @@ type Scene struct {
 	moving bool     // something moves while the shutter is open
 	motion motionField
 	mattes []scene.Matte
+	guides []scene.Guide
 
 	cutters   []cutter
 	bodies    []body
@@ -80,7 +81,7 @@ type skin struct {
 
 // NewScene makes a scene ready to be drawn.
 func NewScene(from *scene.Scene, props *Props) (*Scene, error) {
-	sc := &Scene{seen: from.Sky.Seen, moving: from.Moving(), mattes: from.Mattes}
+	sc := &Scene{seen: from.Sky.Seen, moving: from.Moving(), mattes: from.Mattes, guides: from.Guides}
 	if from.Floor != nil {
 		y := float32(*from.Floor)
 		sc.fade = float32(from.Fade)

@@ -20,6 +20,7 @@ import (
 type Options struct {
 	Mattes   bool     // which part is which
 	Motion   bool     // where things go
+	Guides   bool     // lines to where parts sit, of which others show those that are drawn in the picture alone
 	Symmetry Symmetry // tells of what looks the same turned; nil for nothing
 }
 
@@ -121,7 +122,19 @@ func (r *resolver) resolve(g pose.Surfaces) (*Scene, error) {
 	r.lights(out)
 	r.cutters(out)
 	r.camera(out)
-	return out, nil
+	return out, r.guides(out, g)
+}
+
+// guides are the lines from where parts sit.
+func (r *resolver) guides(out *Scene, g pose.Surfaces) error {
+	list, err := r.e.Guided(g)
+	for k := range list {
+		from, to, ok := list[k].Line(r.e, r.world)
+		if ok && (r.options.Guides || list[k].Drawn) {
+			out.Guides = append(out.Guides, Guide{from, to, list[k].Drawn})
+		}
+	}
+	return err
 }
 
 // skyTurn is how the surroundings are turned: with what they are bound to, about the upright, and raised.

@@ -22,6 +22,7 @@ type Scene struct {
 	Sky      Sky        // light from all sides
 	Cutters  []Cutter   // what opens windows in bodies
 	Camera   *Camera    // nil where there is none
+	Guides   []Guide    // lines to where parts sit, of pictures that show them or have a pass of them
 	View     color.View // view transform of files that have no scene-linear light
 	Mattes   []Matte    // of passes that show which part is which; else none
 	Interval float64    // frames between before and after, of passes that show where things go; else 0
@@ -51,6 +52,12 @@ type Body struct {
 	Before   geom.Mat4   // where it was and will be, over the Interval
 	After    geom.Mat4
 	Matte    int // index into Mattes, -1 for none
+}
+
+// Guide is a line in the room from where a part sits to where it is.
+type Guide struct {
+	From, To geom.Vec3
+	Drawn    bool // in the picture too
 }
 
 // Surface is a material as it is worn at the moment.

@@ -950,6 +950,7 @@ export interface ApartMove {
   overlap: number;
   hold: number;
   back: boolean;
+  lines?: boolean;
 }
 export interface ApartStep {
   parts: ApartPart[];

@@ -10,6 +10,7 @@ export interface Bake {
   flexes: FlexBake[];
   looks: Map<number, LookBake>; // by part
   weights: Map<number, (frame: number) => Float32Array>; // of morph targets, by part
+  guides: { part: number; seat: Float32Array; middle: Float32Array }[]; // lines from where parts sit
 }
 
 /** What bends or twists the meshes of a part, or has them follow a cage. */
@@ -118,7 +119,9 @@ export function parseBake(data: ArrayBuffer): Bake {
       all.subarray(targets * Math.min(f, frames - 1), targets * Math.min(f, frames - 1) + targets),
     );
   }
-  return { frames, parts, animated, place, still, moving, spreads, flexes, looks, weights };
+  const guides: Bake["guides"] = [];
+  for (let k = word(); k > 0; k--) guides.push({ part: word(), seat: list(16), middle: list(3) });
+  return { frames, parts, animated, place, still, moving, spreads, flexes, looks, weights, guides };
 }
 
 /** The matrix of part i on a frame. */

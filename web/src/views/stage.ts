@@ -49,6 +49,10 @@ export class Stage {
   private catcher: THREE.Mesh;
   private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0 } };
   private cuts = new Cuts();
+  private guides = new THREE.LineSegments(
+    new THREE.BufferGeometry(),
+    new THREE.LineBasicMaterial({ color: new THREE.Color(0.45, 0.45, 0.45) }), // as core/render/guide.go has it
+  );
   private waiting = 0;
   private changing = false; // some light moves or changes
   private changed: () => void;
@@ -78,7 +82,8 @@ export class Stage {
     this.catcher = new THREE.Mesh(new THREE.PlaneGeometry(1, 1).rotateX(-Math.PI / 2), shadow);
     this.catcher.receiveShadow = true;
     this.catcher.visible = false;
-    this.scene.add(this.catcher);
+    this.guides.frustumCulled = false;
+    this.scene.add(this.catcher, this.guides);
   }
 
   /** Whether every mesh has arrived. */
@@ -287,10 +292,34 @@ export class Stage {
       if (this.moved?.ids.has(c.userData.part as string)) c.matrix.premultiply(this.moved.matrix);
       c.matrixWorldNeedsUpdate = true;
     }
+    this.guide(frame);
     if (this.cameraIndex >= 0) {
       this.camera.matrix.fromArray(matrixAt(b, this.cameraIndex, frame));
       this.camera.matrixWorldNeedsUpdate = true;
     }
+  }
+
+  /** Draws the lines from where parts that are taken apart sit to where they are. */
+  private guide(frame: number) {
+    const b = this.bake!;
+    this.guides.visible = b.guides.length > 0;
+    if (!this.guides.visible) return;
+    const ends: number[] = [];
+    const m = new THREE.Matrix4();
+    for (const g of b.guides) {
+      const id = this.last?.reply.document.parts[g.part]?.parent ?? "";
+      const up = this.indexOf(id);
+      m.fromArray(g.seat);
+      if (up >= 0) m.premultiply(new THREE.Matrix4().fromArray(matrixAt(b, up, frame)));
+      const from = new THREE.Vector3(...g.middle).applyMatrix4(m);
+      const to = new THREE.Vector3(...g.middle).applyMatrix4(m.fromArray(matrixAt(b, g.part, frame)));
+      if (from.distanceTo(to) > 1e-9) ends.push(...from.toArray(), ...to.toArray());
+    }
+    this.guides.geometry.dispose();
+    this.guides.geometry = new THREE.BufferGeometry().setAttribute(
+      "position",
+      new THREE.Float32BufferAttribute(ends, 3),
+    );
   }
 
   /** Chooses the camera that the picture is seen through: the one in use, or another. */
