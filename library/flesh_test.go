@@ -184,6 +184,43 @@ func apply(t *testing.T, d *shot.Shot, a *Assets, c edit.Change) *shot.Shot {
 	return done.Shot
 }
 
+// Two moves that play one clip, of which one fades out while the other fades in, where the first leaves off, are the clip: a blend of a
+// clip with itself is itself, on every frame.
+func TestFadesAreABlend(t *testing.T) {
+	d, _, _ := figure(t)
+	one := pose.New(d)
+	both := d.Clone()
+	on, m := player(both)
+	next := m.Clone()
+	m.Span, m.Data.(*move.Play).Out = &shot.Span{From: 0, To: 48}, 8
+	m.After = shot.Returns
+	next.ID, next.Span = "next", &shot.Span{From: 40, To: 96}
+	p := next.Data.(*move.Play)
+	p.In, p.From = 8, 40.0/24
+	on.Moves = append(on.Moves, next)
+	if err := both.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	two := pose.New(both)
+	for frame := 0.0; frame < 85; frame += 0.5 {
+		a, b := one.At(frame), two.At(frame)
+		for i := range a {
+			for k := range a[i] {
+				if math.Abs(a[i][k]-b[i][k]) > 1e-9 {
+					t.Fatalf("%s on frame %g: %g alone, %g blended", d.Parts[i].Name, frame, a[i][k], b[i][k])
+				}
+			}
+		}
+		body := placeOf(t, d, "Body")
+		u, v := one.Weights(body, motion.At(d, frame)), two.Weights(body, motion.At(both, frame))
+		for k := range u {
+			if math.Abs(u[k]-v[k]) > 1e-12 {
+				t.Fatalf("on frame %g a shape has %g alone, %g blended", frame, u[k], v[k])
+			}
+		}
+	}
+}
+
 // What hangs on bones goes by the bones, by what holds them, and by what it is moved itself; copies of a figure hang on the copies
 // of its bones.
 func TestFiguresMoveAndCopy(t *testing.T) {

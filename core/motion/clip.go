@@ -1,6 +1,7 @@
 package motion
 
 import (
+	"math"
 	"sort"
 
 	"perigyre/core/geom"
@@ -50,7 +51,11 @@ func (c *Clip) Apply(part string, seconds, share float64, p *shot.Rest) {
 		case shot.ClipSize:
 			t.sample(seconds, v[:3])
 			for k := range p.Size {
-				p.Size[k] *= 1 + (v[k]-1)*share
+				if v[k] > 0 { // so that two that share it make the whole
+					p.Size[k] *= math.Pow(v[k], share)
+				} else {
+					p.Size[k] *= 1 + (v[k]-1)*share
+				}
 			}
 		}
 	}
