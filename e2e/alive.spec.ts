@@ -13,9 +13,11 @@ test.afterEach(async () => server.stop());
 /** How much of what the picture and the render cover, they both do. */
 async function overlap(page: Page, frame: number, last: number): Promise<number> {
   const size = 300;
+  const at = new URL(page.url());
+  const { version } = (await (await page.request.get(at.origin + "/api" + at.pathname)).json()) as { version: number };
+  await page.waitForFunction((v) => (window.perigyre?.drawn() ?? 0) >= v, version); // the last edit is in the picture
   await ready(page, frame);
   const view = await page.evaluate((n) => window.perigyre!.pixels(n, n), size);
-  const at = new URL(page.url());
   const settings = { width: size, height: size, from: 0, to: last, first: 1, padding: 4, name: "{frame}", quality: "draft", bits: 8, backdrop: null };
   const test = await page.request.post(at.origin + "/api" + at.pathname + "/test", { data: { settings, frame }, timeout: 120_000 });
   const rendered = PNG.sync.read(await test.body()).data;
