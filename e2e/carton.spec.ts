@@ -55,7 +55,7 @@ test("a box topples, then unfolds along its own edges, the last panel with a lon
   await rows.nth(1).getByRole("button", { name: "Panel 2 earlier" }).click(); // it takes the other's time
   await expect.poll(async () => (await panels()).map((p) => p.from)[0]).toBe(0);
 
-  // Another edge is picked for a panel, and the program's own are found anew.
+  // The program's own hinges are found anew.
   await words.getByRole("button", { name: "Find the hinges anew" }).click();
   await expect.poll(async () => Math.abs((await panels())[0]!.angle)).toBeCloseTo(Math.PI / 2, 6);
 
@@ -66,7 +66,7 @@ test("a box topples, then unfolds along its own edges, the last panel with a lon
 
 test("five hundred copies burst and come back, each its own way; a row of six has every second one turned", async ({ page }) => {
   await empty(page, server.address);
-  await add(page, "capsule");
+  await add(page, "plane"); // of which five hundred are drawn soon
   await step(page, "2 Arrange");
   await made(page, () => page.getByRole("button", { name: "Copies", exact: true }).click());
   await pick(page, /^Laid out in a/, "row");
