@@ -2,6 +2,7 @@ package library
 
 import (
 	"fmt"
+	"slices"
 
 	"perigyre/core/geom"
 	"perigyre/core/material"
@@ -87,6 +88,7 @@ func Export(d *shot.Shot, a *Assets) (*model.Model, error) {
 		n.Position, n.Rotation, n.Size = local(0, i)
 		if n.Mesh >= 0 && len(d.Parts[i].Morphs) > 0 {
 			var list []float32
+			still := true
 			for f := range worlds {
 				t := motion.At(d, float64(f))
 				if f == d.Frames {
@@ -96,11 +98,14 @@ func Export(d *shot.Shot, a *Assets) (*model.Model, error) {
 				if f == 0 {
 					n.Weights = w
 				}
+				still = still && slices.Equal(w, n.Weights)
 				for _, v := range w {
 					list = append(list, float32(v))
 				}
 			}
-			anim.Channels = append(anim.Channels, model.Channel{Node: at[i], Path: "weights", Interpolation: "LINEAR", Times: times, Values: list})
+			if !still {
+				anim.Channels = append(anim.Channels, model.Channel{Node: at[i], Path: "weights", Interpolation: "LINEAR", Times: times, Values: list})
+			}
 		}
 		if carrier[i] != i {
 			continue

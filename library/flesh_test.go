@@ -13,12 +13,14 @@ import (
 	"perigyre/core/edit"
 	"perigyre/core/geom"
 	"perigyre/core/loop"
+	"perigyre/core/mesh"
 	"perigyre/core/model"
 	"perigyre/core/motion"
 	"perigyre/core/move"
 	"perigyre/core/pose"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
+	"perigyre/formats/gltf"
 )
 
 // figure brings in the bird of e2e/figure.mjs, staged as by the program, playing once so that nothing is brought round.
@@ -32,6 +34,22 @@ func figure(t *testing.T) (*shot.Shot, *Assets, *Report) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	d, a := put(t, m)
+	return d, a, report
+}
+
+// staged brings in a file, as the program does.
+func staged(t *testing.T, data []byte) (*shot.Shot, *Assets) {
+	t.Helper()
+	m, _, err := Bring(context.Background(), []File{{Name: "a.glb", Data: data}}, "m", model.DefaultLimits, func(string, float64) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return put(t, m)
+}
+
+func put(t *testing.T, m *model.Model) (*shot.Shot, *Assets) {
+	t.Helper()
 	a := InMemory(model.DefaultLimits)
 	hash, err := a.KeepModel(m)
 	if err != nil {
@@ -45,7 +63,7 @@ func figure(t *testing.T) (*shot.Shot, *Assets, *Report) {
 	if err := stage.Put(d, m, o, a); err != nil {
 		t.Fatal(err)
 	}
-	return d, a, report
+	return d, a
 }
 
 // placeOf returns the index of the part with a name.
@@ -216,6 +234,48 @@ func TestFadesAreABlend(t *testing.T) {
 		for k := range u {
 			if math.Abs(u[k]-v[k]) > 1e-12 {
 				t.Fatalf("on frame %g a shape has %g alone, %g blended", frame, u[k], v[k])
+			}
+		}
+	}
+}
+
+// A mesh on bones whose node is a bone itself, and holds others, gets a node of its own: what the file says of the node moves the bones,
+// and the mesh by them alone.
+func TestAMeshOnItsOwnBone(t *testing.T) {
+	tri := &mesh.Mesh{Positions: [][3]float32{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}}, Indices: []uint32{0, 1, 2}, Bones: []mesh.Bones{{Share: [8]float32{1}}, {Share: [8]float32{1}}, {Share: [8]float32{1}}}}
+	unit := geom.Vec3{1, 1, 1}
+	m := &model.Model{
+		Meshes: []model.Mesh{{Name: "skin", Primitives: []model.Primitive{{Mesh: tri, Material: -1}}}},
+		Nodes: []model.Node{
+			{Name: "top", Parent: -1, Rotation: geom.NoTurn, Size: unit, Mesh: -1},
+			{Name: "arm", Parent: 0, Position: geom.Vec3{0, 2, 0}, Rotation: geom.NoTurn, Size: unit, Mesh: 0, Skin: 1},
+			{Name: "hand", Parent: 1, Position: geom.Vec3{0, 1, 0}, Rotation: geom.NoTurn, Size: unit, Mesh: -1},
+		},
+		Skins:      []model.Skin{{Joints: []int{1, 2}, Inverse: []geom.Mat4{geom.Identity, geom.Identity}}},
+		Animations: []model.Animation{{Name: "lift", Channels: []model.Channel{{Node: 1, Path: "translation", Interpolation: "LINEAR", Times: []float32{0, 1}, Values: []float32{0, 2, 0, 0, 5, 0}}}}},
+	}
+	data, err := gltf.Write(m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, a := staged(t, data)
+	d.Ending, d.Frames, d.Parts[0].Moves = shot.Once, 100, nil
+	e := pose.New(d)
+	top := placeOf(t, d, "top")
+	for frame, high := range map[float64]float64{0: 2, 12: 3.5, 23: 2 + 3*23.0/24} {
+		at := motion.At(d, frame)
+		world := e.World(at)
+		for i := range d.Parts {
+			if d.Parts[i].Skin == nil {
+				continue
+			}
+			points, _, err := e.Points(i, at, world, a)
+			if err != nil {
+				t.Fatal(err)
+			}
+			back, _ := world[top].Inverse()
+			if got := back.Mul(world[i]).Point(points[0])[1]; math.Abs(got-high) > 1e-6 {
+				t.Errorf("on frame %g it is %g high, not %g", frame, got, high)
 			}
 		}
 	}

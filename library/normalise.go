@@ -143,6 +143,7 @@ func tidy(m *mesh.Mesh) {
 // lie where it is seen: the place of such a node is nobody's (glTF 2.0, 3.7.3.3), and so are the channels that move it. Where the bones
 // of the rest pose do not agree, the first one decides.
 func seatSkins(m *model.Model) {
+	aloneSkins(m)
 	worlds := m.Worlds()
 	for i := range m.Nodes {
 		n := &m.Nodes[i]
@@ -170,6 +171,38 @@ func seatSkins(m *model.Model) {
 	m.Animations = slices.DeleteFunc(m.Animations, func(a model.Animation) bool { return len(a.Channels) == 0 })
 }
 
+// aloneSkins gives meshes that hang on bones nodes of their own where their node is a bone, or holds others: it has a place then that
+// matters to those, and none to the mesh.
+func aloneSkins(m *model.Model) {
+	needed := make([]bool, len(m.Nodes))
+	for i := range m.Nodes {
+		if up := m.Nodes[i].Parent; up >= 0 {
+			needed[up] = true
+		}
+		if k := m.Nodes[i].Skin; k > 0 {
+			for _, j := range m.Skins[k-1].Joints {
+				needed[j] = true
+			}
+		}
+	}
+	for i := range needed {
+		n := m.Nodes[i]
+		if n.Skin == 0 || !needed[i] {
+			continue
+		}
+		m.Nodes[i].Mesh, m.Nodes[i].Skin, m.Nodes[i].Weights = -1, 0, nil
+		n.Light = nil
+		for _, a := range m.Animations {
+			for k := range a.Channels {
+				if c := &a.Channels[k]; c.Node == i && c.Path == "weights" {
+					c.Node = len(m.Nodes)
+				}
+			}
+		}
+		m.Nodes = append(m.Nodes, n)
+	}
+}
+
 // fewClips takes out animations beyond what a document keeps, by name.
 func fewClips(m *model.Model) {
 	kept, size := m.Animations[:0], 0
@@ -177,7 +210,7 @@ func fewClips(m *model.Model) {
 		bytes, sound := 0, true
 		for _, c := range a.Channels {
 			bytes += 4 * (len(c.Times) + len(c.Values))
-			sound = sound && c.Times[0] >= 0 && c.Times[len(c.Times)-1] <= 100_000
+			sound = sound && c.Times[0] >= 0 && c.Times[len(c.Times)-1] <= shot.MaxClipTime
 			for _, v := range c.Values {
 				sound = sound && math.Abs(float64(v)) <= 1e9
 			}

@@ -97,9 +97,34 @@ func (f *Facts) cuts(cut *shot.Cut, part int) bool {
 	return len(cut.Parts) == 0
 }
 
-// open reports whether a part's mesh has edges on which only one triangle lies.
+// open reports whether a part's mesh has edges on which only one triangle lies. It is remembered.
 func (f *Facts) open(i int) bool {
-	points, triangles, err := f.Geometry.Surface(&f.Pose.Shot.Parts[i])
+	p := &f.Pose.Shot.Parts[i]
+	var key any
+	if p.Mesh != nil {
+		key = *p.Mesh
+	} else {
+		key = p.Shaped().Key()
+	}
+	m := f.memory
+	if m == nil {
+		return f.hasOpenEdges(p)
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	got, ok := m.open[key]
+	if !ok {
+		if m.open == nil || len(m.open) > maxPieces {
+			m.open = map[any]bool{}
+		}
+		got = f.hasOpenEdges(p)
+		m.open[key] = got
+	}
+	return got
+}
+
+func (f *Facts) hasOpenEdges(p *shot.Part) bool {
+	points, triangles, err := f.Geometry.Surface(p)
 	if err != nil || len(triangles) > 3*maxFaces {
 		return false
 	}

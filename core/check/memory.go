@@ -8,11 +8,12 @@ import (
 	"perigyre/core/shot"
 )
 
-// Memory keeps what passed through what in the last few documents, which takes the longest to find out, by what that depends on:
+// Memory keeps which meshes are open, and what passed through what in the last few documents, which takes the longest to find out, by what that depends on:
 // an edit of a look, a light, a lens or a name leaves it as it is. nil keeps nothing. It may be used from several goroutines.
 type Memory struct {
 	mu   sync.Mutex
 	last []passed
+	open map[any]bool // of meshes, by reference or by the key of a shape: whether they have open edges
 }
 
 type passed struct {

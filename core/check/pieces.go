@@ -241,14 +241,11 @@ func (p *pieces) soft(i int, c *course) (soft, error) {
 		return func(t int) (*assembly.Solid, geom.Mat4) {
 			at := p.time(t)
 			out, _, err := p.e.Points(part, at, p.e.World(at), p.f.Geometry)
-			if err != nil {
-				out = nil // it was there a moment ago
+			if err != nil { // it was there a moment ago
+				return assembly.NewSolid(nil, nil, geom.Vec3{1, 1, 1}), geom.Identity
 			}
 			for k, q := range out {
 				out[k] = c.at[t].Point(q)
-			}
-			if out == nil {
-				return assembly.NewSolid(nil, nil, geom.Vec3{1, 1, 1}), geom.Identity
 			}
 			return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
 		}, nil

@@ -68,12 +68,10 @@ func (e *ClipToPins) Do(w *Work) (string, error) {
 			return "", fmt.Errorf("%s mixes morph targets, which carry no pins; it stays a clip", c.Name)
 		}
 	}
-	time := func(seconds float64) float64 { return (seconds - p.From) / p.Speed * w.Shot.Rate.PerSecond() }
-	if m.Span != nil {
-		from := m.Span.From
-		at := time
-		time = func(seconds float64) float64 { return at(seconds) + from }
+	if m.Span != nil || p.In > 0 || p.Out > 0 || m.Backwards || m.Muted {
+		return "", fmt.Errorf("pins say what %s says over the whole shot, forwards, and without fading; let the move play it so first", c.Name)
 	}
+	time := func(seconds float64) float64 { return (seconds - p.From) / p.Speed * w.Shot.Rate.PerSecond() }
 	parts := 0
 	pins := map[string][]shot.Track{}
 	for i := range c.Tracks {

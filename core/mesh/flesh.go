@@ -12,6 +12,12 @@ import (
 // MaxBones hang on one position: two sets of four, JOINTS_0 and JOINTS_1 (glTF 2.0, 3.7.3.2).
 const MaxBones = 8
 
+// Limits of what one mesh hangs on and is mixed with.
+const (
+	MaxJoints  = 10_000
+	MaxTargets = 1000
+)
+
 // Bones is how one position hangs on bones: by which of a skin's joints, and by how much. Shares add up to one; of joints that
 // are not used the share is zero.
 type Bones struct {

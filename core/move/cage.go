@@ -44,11 +44,6 @@ var _ = define(Spec[Cage]{
 		}},
 		{Name: "amount", Label: "Amount", Unit: Share, In: &Range{-10, 10}, Pins: true, At: func(m *Cage) *float64 { return &m.Amount }},
 		{Name: "mirror", Label: "Mirrored", Options: []Option{{"none", "each point by itself"}, {"x", "left as right"}, {"y", "top as bottom"}, {"z", "front as back"}}, Str: func(m *Cage) *string { return &m.Mirror }},
-		{Name: "reset", Label: "Put all back", As: Hidden, Get: func(*Cage, *shot.Part) any { return nil },
-			Set: func(m *Cage, _ json.RawMessage, _ *Subject) error {
-				m.Points = make([]geom.Vec3, len(m.Points))
-				return nil
-			}},
 	},
 	Sentence: say("Let ", part, " follow a cage of ", val("points"), " by ", val("amount"), ", ", val("mirror"), "."),
 	Check: func(m *Cage, _ *shot.Part) error {

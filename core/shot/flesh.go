@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"perigyre/core/geom"
+	"perigyre/core/mesh"
 )
 
 // Skin is the bones that a part's mesh hangs on: parts, by the numbers that the mesh has for them.
@@ -59,10 +60,8 @@ const (
 const (
 	MaxClips     = 200
 	MaxClipBytes = 16 << 20 // of all clips of a part
-	maxJoints    = 10_000
-	maxMorphs    = 1000
-	maxWeight    = 1000
-	maxClipTime  = 100_000 // seconds
+	MaxClipTime  = 100_000  // seconds
+	MaxWeight    = 1000     // of a shape, either way
 )
 
 // Per returns how many numbers a key of the track has.
@@ -83,8 +82,8 @@ func (c *Clip) Numbers(from, n int) []float64 {
 }
 
 func (c *Clip) validate() error {
-	if !(c.Seconds > 0 && c.Seconds <= maxClipTime) {
-		return fmt.Errorf("the clip %s is %g s long; it may be more than 0 and at most %d s", c.Name, c.Seconds, maxClipTime)
+	if !(c.Seconds > 0 && c.Seconds <= MaxClipTime) {
+		return fmt.Errorf("the clip %s is %g s long; it may be more than 0 and at most %d s", c.Name, c.Seconds, MaxClipTime)
 	}
 	if len(c.Data)%4 != 0 {
 		return fmt.Errorf("the data of the clip %s are cut off", c.Name)
@@ -94,7 +93,7 @@ func (c *Clip) validate() error {
 	widths := map[ClipValue]int{ClipPosition: 3, ClipTurn: 4, ClipSize: 3}
 	for i := range c.Tracks {
 		t := &c.Tracks[i]
-		if w := widths[t.Value]; w == 0 && (t.Value != ClipWeights || t.Width < 1 || t.Width > maxMorphs) || w > 0 && t.Width != w {
+		if w := widths[t.Value]; w == 0 && (t.Value != ClipWeights || t.Width < 1 || t.Width > mesh.MaxTargets) || w > 0 && t.Width != w {
 			return fmt.Errorf("track %d of the clip %s moves %q by %d numbers", i, c.Name, t.Value, t.Width)
 		}
 		if t.Next != Straight && t.Next != Holds && t.Next != Curves {
@@ -105,7 +104,7 @@ func (c *Clip) validate() error {
 		}
 		last := math.Inf(-1)
 		for _, at := range c.Numbers(t.Times, t.Keys) {
-			if !(at > last && at >= 0 && at <= maxClipTime) {
+			if !(at > last && at >= 0 && at <= MaxClipTime) {
 				return fmt.Errorf("the times of track %d of the clip %s do not increase", i, c.Name)
 			}
 			last = at
@@ -122,8 +121,8 @@ func (c *Clip) validate() error {
 // validateFlesh checks what a part hangs on, is mixed with and plays.
 func (p *Part) validateFlesh() error {
 	if s := p.Skin; s != nil {
-		if p.Mesh == nil || len(s.Joints) == 0 || len(s.Joints) > maxJoints || len(s.Inverse) != len(s.Joints) {
-			return wrong("skin", "a skin is of a mesh, and has 1 to %d joints and a matrix for each", maxJoints)
+		if p.Mesh == nil || len(s.Joints) == 0 || len(s.Joints) > mesh.MaxJoints || len(s.Inverse) != len(s.Joints) {
+			return wrong("skin", "a skin is of a mesh, and has 1 to %d joints and a matrix for each", mesh.MaxJoints)
 		}
 		for _, m := range append(s.Inverse[:len(s.Inverse):len(s.Inverse)], s.Seat) {
 			for _, v := range m {
@@ -136,12 +135,12 @@ func (p *Part) validateFlesh() error {
 			return wrong("skin", "the seat of a skin cannot be undone")
 		}
 	}
-	if len(p.Morphs) > maxMorphs || len(p.Morphs) > 0 && p.Mesh == nil {
-		return wrong("morphs", "morph targets are of a mesh, and at most %d", maxMorphs)
+	if len(p.Morphs) > mesh.MaxTargets || len(p.Morphs) > 0 && p.Mesh == nil {
+		return wrong("morphs", "morph targets are of a mesh, and at most %d", mesh.MaxTargets)
 	}
 	for _, m := range p.Morphs {
-		if !within(-maxWeight, maxWeight, m.Weight) {
-			return wrong("morphs", "the weight of %s is within %d, not %g", m.Name, maxWeight, m.Weight)
+		if !within(-MaxWeight, MaxWeight, m.Weight) {
+			return wrong("morphs", "the weight of %s is within %d, not %g", m.Name, MaxWeight, m.Weight)
 		}
 	}
 	if len(p.Clips) > 0 && p.Kind != Group {

@@ -144,7 +144,7 @@ func Enliven(s *shot.Shot, m *model.Model, ids []string) {
 		for k, name := range m.Meshes[n.Mesh].Targets {
 			one := shot.Morph{Name: name}
 			if k < len(n.Weights) {
-				one.Weight = math.Max(-1000, math.Min(1000, n.Weights[k]))
+				one.Weight = math.Max(-shot.MaxWeight, math.Min(shot.MaxWeight, n.Weights[k]))
 			}
 			p.Morphs = append(p.Morphs, one)
 		}

@@ -10,12 +10,6 @@ import (
 	"perigyre/core/model"
 )
 
-// Limits of what is read of bones and targets.
-const (
-	maxJoints  = 10_000
-	maxTargets = 1000
-)
-
 // bound reports whether vertex data says how positions hang on bones.
 func bound(name string) bool {
 	switch name {
@@ -54,7 +48,7 @@ func (r *reader) bones(p primitive, n int) ([]coremesh.Bones, error) {
 		for i := range out {
 			for k := range 4 {
 				joint := joints[4*i+k]
-				if !(joint >= 0 && joint < maxJoints) {
+				if !(joint >= 0 && joint < coremesh.MaxJoints) {
 					return nil, fmt.Errorf("vertex %d hangs on bone %g", i, joint)
 				}
 				out[i].Joint[4*set+k], out[i].Share[4*set+k] = uint16(joint), shares[4*i+k]
@@ -74,8 +68,8 @@ func (r *reader) targetsOf(m *model.Mesh, g *mesh) error {
 	for _, p := range g.Primitives {
 		n = max(n, len(p.Targets))
 	}
-	if n > maxTargets {
-		return fmt.Errorf("%d morph targets are more than %d", n, maxTargets)
+	if n > coremesh.MaxTargets {
+		return fmt.Errorf("%d morph targets are more than %d", n, coremesh.MaxTargets)
 	}
 	if n == 0 {
 		return nil
@@ -121,7 +115,12 @@ func (r *reader) morphs(m *coremesh.Mesh, p primitive, n int) error {
 				if err != nil {
 					return fmt.Errorf("morph target %d: %w", k, err)
 				}
-				*into = group3(flat)
+				if *into = group3(flat); len(flat) > 0 && len(*into) != len(m.Positions) {
+					return fmt.Errorf("morph target %d has %d values for %d positions", k, len(*into), len(m.Positions))
+				}
+				if r.targets += len(*into); r.targets > 9*r.limits.Triangles {
+					return fmt.Errorf("its morph targets have more values than a model of --max-triangles %d can use", r.limits.Triangles)
+				}
 			}
 		}
 		m.Targets = append(m.Targets, t)
@@ -134,8 +133,8 @@ func (r *reader) morphs(m *coremesh.Mesh, p primitive, n int) error {
 func (r *reader) bind() error {
 	at := make([]int, len(r.doc.Skins)) // index into the model's plus 1
 	for i, s := range r.doc.Skins {
-		if len(s.Joints) == 0 || len(s.Joints) > maxJoints {
-			return fmt.Errorf("skin %d %q has %d joints; it may have 1 to %d", i, s.Name, len(s.Joints), maxJoints)
+		if len(s.Joints) == 0 || len(s.Joints) > coremesh.MaxJoints {
+			return fmt.Errorf("skin %d %q has %d joints; it may have 1 to %d", i, s.Name, len(s.Joints), coremesh.MaxJoints)
 		}
 		out := model.Skin{Name: s.Name}
 		whole := true

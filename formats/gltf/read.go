@@ -36,10 +36,11 @@ type reader struct {
 	nodes   map[int]int // node of the document to node of the model
 	lamps   []model.Light
 	left    model.LeftOut
+	targets int // values of morph targets so far
 }
 
 // Read decodes a .glb or .gltf. Files gives the buffers and pictures beside a .gltf and may be nil.
-// Morph targets, skins, cameras and all animations but the first are left out and named in the result.
+// Cameras, and what animations move beyond nodes and weights, are left out and named in the result.
 func Read(data []byte, files model.Files, limits model.Limits) (*model.Model, error) {
 	jsonPart, bin, err := split(data)
 	if err != nil {

@@ -38,7 +38,6 @@ type named struct {
 type skin struct {
 	Name                string `json:"name,omitempty"`
 	InverseBindMatrices *int   `json:"inverseBindMatrices,omitempty"`
-	Skeleton            *int   `json:"skeleton,omitempty"`
 	Joints              []int  `json:"joints"`
 }
 

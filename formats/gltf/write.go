@@ -71,7 +71,7 @@ func Write(m *model.Model) ([]byte, error) {
 	}
 	w.skins(m)
 	for i := range m.Animations {
-		w.animation(m, &m.Animations[i])
+		w.animation(&m.Animations[i])
 	}
 	first := 0
 	w.doc.Scene, w.doc.Scenes = &first, []scene{{Nodes: roots}}
@@ -79,7 +79,7 @@ func Write(m *model.Model) ([]byte, error) {
 }
 
 // animation writes the channels; those with the same times share their accessor.
-func (w *writer) animation(m *model.Model, a *model.Animation) {
+func (w *writer) animation(a *model.Animation) {
 	out := animation{Name: a.Name}
 	inputs := map[*float32]int{}
 	for _, c := range a.Channels {

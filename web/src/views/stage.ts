@@ -118,7 +118,7 @@ export class Stage {
       ]);
       let p = this.placed.get(part.id);
       if (!p || p.key !== key) {
-        if (p) this.scene.remove(p.object);
+        if (p) this.drop(p);
         p = { part, index, object: new THREE.Group(), key };
         p.object.matrixAutoUpdate = false;
         p.object.userData.part = part.id;
@@ -133,7 +133,7 @@ export class Stage {
     });
     for (const [id, p] of this.placed)
       if (!seen.has(id)) {
-        this.scene.remove(p.object);
+        this.drop(p);
         this.placed.delete(id);
       }
     this.cuts.update(reply);
@@ -146,6 +146,15 @@ export class Stage {
     this.lightUp(reply, this.changing ? clock.frame : 0);
     this.drawn++;
     this.changed();
+  }
+
+  /** Takes a part out, and with it the points that its bones moved. */
+  private drop(p: Placed) {
+    this.scene.remove(p.object);
+    for (const c of p.object.children) {
+      if (c.userData.flesh) (c as THREE.Mesh).geometry.dispose();
+      (c.userData.flexPoints as THREE.DataTexture | undefined)?.dispose();
+    }
   }
 
   private async fill(p: Placed, materials: (Material | undefined)[], shape: Shape | undefined) {
