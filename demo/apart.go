@@ -6,6 +6,7 @@ import (
 
 	"perigyre/core/edit"
 	"perigyre/core/exploded"
+	"perigyre/core/move"
 	"perigyre/core/pose"
 )
 
@@ -27,6 +28,8 @@ func (*TakenApart) Do(w *edit.Work) (string, error) {
 		return "", err
 	}
 	plan.Move.ID = w.NewID()
+	apart := plan.Move.Data.(*move.Apart)
+	apart.Lines, apart.Labels = true, move.LightNames
 	lantern.Moves = append(lantern.Moves, plan.Move)
 	w.Changed()
 	return "Take the lantern apart", nil

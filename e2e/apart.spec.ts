@@ -12,7 +12,7 @@ test.afterEach(async () => server.stop());
 
 interface Steps {
   kind: string;
-  "take apart": { steps: { parts: { part: string; way: number[] }[]; by: number }[] };
+  "take apart": { steps: { parts: { part: string; way: number[] }[]; by: number; wait?: number }[] };
 }
 
 test("a crate is taken apart and put together again in three presses, and nothing passes through anything", async ({ page }) => {
@@ -39,6 +39,15 @@ test("a crate is taken apart and put together again in three presses, and nothin
   await sentence.getByRole("button", { name: /^Guide lines/ }).click();
   await page.getByRole("option", { name: "with guide lines in the picture" }).click();
   await expect.poll(async () => ((await partOf(page, "Crate")).moves as unknown as { "take apart"?: { lines?: boolean } }[]).some((m) => m["take apart"]?.lines)).toBe(true);
+
+  // Labels: one a step at the side of the picture, there as far as their parts have gone.
+  await sentence.getByRole("button", { name: /^Labels/ }).click();
+  await page.getByRole("option", { name: "with names in light letters" }).click();
+  const labels = page.getByTestId("labels").locator("> g");
+  await page.evaluate(() => window.perigyre!.seek(0));
+  await expect(labels).toHaveCount(0);
+  await page.evaluate(() => window.perigyre!.seek(48));
+  await expect(labels).toHaveCount(3);
 
   // It plays, passes through nothing, and is together again where the loop begins anew.
   await page.keyboard.press("Space");
@@ -70,6 +79,29 @@ test("a crate is taken apart and put together again in three presses, and nothin
   await distance.fill("140");
   await distance.press("Enter");
   await expect.poll(async () => (await plan())[0]!.by).toBeCloseTo(0.14, 6);
+
+  // Its way bends upwards, after a wait; and planned with a gap in pixels all of it is anew.
+  await rows.nth(0).getByRole("button", { name: "Bend the way of step 1" }).click();
+  await expect(rows).toHaveCount(4);
+  expect((await plan())[1]!.parts.map((p) => p.way)).toEqual(Array(2).fill([0, 1, 0]));
+  const wait = rows.nth(1).getByRole("textbox", { name: "Wait of step 2" });
+  await wait.fill("50");
+  await wait.press("Enter");
+  await expect.poll(async () => (await plan())[1]!.wait).toBe(0.5);
+  await sentence.getByRole("button", { name: /^How the gap is measured/ }).click();
+  await page.getByRole("option", { name: "in the picture" }).click();
+  const gaps: number[] = [];
+  for (const px of ["30", "60"]) {
+    const gap = sentence.getByRole("textbox", { name: "Gap between parts in the picture" });
+    await gap.fill(px);
+    await gap.press("Enter");
+    const was = JSON.stringify(await plan());
+    await sentence.getByRole("button", { name: "Plan", exact: true }).click();
+    await expect.poll(async () => JSON.stringify(await plan())).not.toBe(was);
+    await expect(rows).toHaveCount(3);
+    gaps.push((await plan())[2]!.by);
+  }
+  expect(gaps[1]!).toBeGreaterThan(gaps[0]!);
 
   // All motion of everything goes at one press, and comes back at one.
   await page.keyboard.press("Escape");

@@ -86,7 +86,7 @@ func (p *Plan) fingerprint(sc *scene.Scene) string {
 func (p *Plan) scene(frame int) (*scene.Scene, error) {
 	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
 	return scene.Resolve(p.pose, float64(frame), p.stock.Surfaces, scene.Options{
-		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Guides: has(render.GuideLines), Symmetry: p.stock.Props,
+		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Guides: has(render.GuideLines), Labels: has(render.Labels), Symmetry: p.stock.Props,
 	})
 }
 

@@ -13,7 +13,9 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"perigyre/core/framing"
 	"perigyre/core/geom"
+	"perigyre/core/lettering"
 	"perigyre/core/mesh"
 	"perigyre/core/motion"
 	"perigyre/core/pose"
@@ -35,7 +37,9 @@ const maxLiving = 500_000
 // base and length, and the angle of each frame; a cage is written as it says. Then come the looks: a count, and for each the part, and for each frame
 // base colour and its share, glow and its share, opacity and strength. Last are the weights of morph targets: a count, and for each
 // the part and the number of its targets as uint32, and for each frame their weights. Bones are parts like others. At the end are guide lines that are
-// seen in the picture: a count, and for each the part as uint32, the matrix of its seat in its parent's frame and the middle of the part.
+// seen in the picture: a count, and for each how many points it has as uint32, and for each frame those in the room; and labels: a count,
+// and for each 1 for dark letters, else 0, the outlines of its letters (lettering.Path) as a length and bytes up to a multiple of four, the
+// size of an em, and for each frame where it begins, the three points of its line, and its strength, as framing.Label has them.
 
 // maxBaked bytes of matrices are sent of one shot.
 const maxBaked = 1 << 30
@@ -119,7 +123,7 @@ func (b *block) write(w io.Writer) error {
 	b.bends()
 	b.looks()
 	b.weights()
-	if err := b.guides(); err != nil {
+	if err := b.drawn(); err != nil {
 		return err
 	}
 	return b.flush()
@@ -273,19 +277,81 @@ func (b *block) looks() {
 	}
 }
 
-func (b *block) guides() error {
-	list, err := b.e.Guided(b.g)
+// drawn writes guide lines and labels, each frame by frame.
+func (b *block) drawn() error {
+	guided, err := b.e.Guided(b.g)
 	if err != nil {
 		return err
 	}
-	list = slices.DeleteFunc(list, func(g pose.Guided) bool { return !g.Drawn })
-	b.word(uint32(len(list)))
-	for _, g := range list {
-		b.word(uint32(g.Part))
-		b.numbers(g.Rest[:]...)
-		b.numbers(g.Middle[:]...)
+	guided = slices.DeleteFunc(guided, func(g pose.Guided) bool { return !g.Drawn })
+	var lines [][][]geom.Vec3
+	var labels [][]framing.Label
+	for f := range b.e.Shot.Frames {
+		if err := b.ctx.Err(); err != nil {
+			return err
+		}
+		t := motion.At(b.e.Shot, float64(f))
+		world := b.e.World(t)
+		now := make([][]geom.Vec3, len(guided))
+		for k := range guided {
+			now[k] = guided[k].Line(b.e, t, world)
+		}
+		list, err := framing.Labels(b.e, t, world, b.g)
+		if err != nil {
+			return err
+		}
+		lines, labels = append(lines, now), append(labels, list)
+		if len(guided) == 0 && !slices.ContainsFunc(list, func(l framing.Label) bool { return l.Drawn }) {
+			b.word(0)
+			b.word(0)
+			return nil
+		}
+	}
+	b.word(uint32(len(guided)))
+	for k := range guided {
+		most := 0
+		for f := range lines {
+			most = max(most, len(lines[f][k]))
+		}
+		b.word(uint32(most))
+		for f := range lines {
+			for n := range most {
+				p := lines[f][k][min(n, len(lines[f][k])-1)]
+				b.numbers(p[:]...)
+			}
+		}
+	}
+	var seen []int
+	for k := range labels[0] {
+		if labels[0][k].Drawn {
+			seen = append(seen, k)
+		}
+	}
+	b.word(uint32(len(seen)))
+	for _, k := range seen {
+		l := &labels[0][k]
+		dark := uint32(0)
+		if l.Dark {
+			dark = 1
+		}
+		b.word(dark)
+		b.text(lettering.Path(l.Text))
+		b.numbers(l.Size)
+		for f := range labels {
+			l := &labels[f][k]
+			b.numbers(l.At[0], l.At[1], l.Line[0][0], l.Line[0][1], l.Line[1][0], l.Line[1][1], l.Line[2][0], l.Line[2][1], l.Strength)
+		}
 	}
 	return nil
+}
+
+// text writes bytes, up to a multiple of four.
+func (b *block) text(s string) {
+	b.word(uint32(len(s)))
+	b.buf = append(b.buf, s...)
+	for len(b.buf)%4 != 0 {
+		b.buf = append(b.buf, 0)
+	}
 }
 
 func (b *block) weights() {

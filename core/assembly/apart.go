@@ -34,13 +34,23 @@ type Plan struct {
 	Stuck []Stuck
 }
 
+// Want is how an assembly is to come apart.
+type Want struct {
+	Gap   func(way geom.Vec3) float64 // metres that are left between pieces where one leaves along a unit vector
+	Stays int                         // the piece that the others leave; -1 for the lowest large one
+	Hides func(way geom.Vec3) float64 // how far a way goes towards what looks at it or away, 0 to 1; nil where nothing does
+}
+
+// Even is the same gap along every way.
+func Even(gap float64) func(geom.Vec3) float64 { return func(geom.Vec3) float64 { return gap } }
+
 // TakeApart finds an order in which pieces leave without passing through what is still there, in as few directions as may be, and for
 // each the shortest distance that leaves a gap between it and its neighbours, where they will be. Pieces that share a direction stay on
-// it in their order; equal pieces leave alike and at the same time; what only leaves together does so, and is opened later. stays is
-// what the others leave, -1 for the lowest large one. The order is that of Agrawala et al., Designing Effective Step-By-Step Assembly
+// it in their order; equal pieces leave alike and at the same time; what only leaves together does so, and is opened later. Fasteners go
+// along with what they hold. The order is that of Agrawala et al., Designing Effective Step-By-Step Assembly
 // Instructions (2003), and the distances are those of Li et al., Automated Generation of Interactive 3D Exploded View Diagrams
 // (2008), both from memory; the arithmetic is ours.
-func TakeApart(ctx context.Context, list []Piece, gap float64, stays int, share func(float64)) (Plan, error) {
+func TakeApart(ctx context.Context, list []Piece, want Want, share func(float64)) (Plan, error) {
 	if len(list) == 0 {
 		return Plan{Stays: -1}, nil
 	}
@@ -49,10 +59,11 @@ func TakeApart(ctx context.Context, list []Piece, gap float64, stays int, share 
 	for i := range all {
 		all[i] = i
 	}
+	stays := want.Stays
 	if stays < 0 {
 		stays = b.base(all)
 	}
-	p := planner{blocking: b, ctx: ctx, said: share, whole: len(list)}
+	p := planner{blocking: b, ctx: ctx, said: share, whole: len(list), hides: want.Hides}
 	out := Plan{Stays: stays}
 	for open := []opening{{all, stays}}; len(open) > 0; open = open[1:] {
 		steps, inner, stuck := p.order(open[0].list, open[0].stays)
@@ -62,7 +73,8 @@ func TakeApart(ctx context.Context, list []Piece, gap float64, stays int, share 
 	if err := ctx.Err(); err != nil {
 		return Plan{}, err
 	}
-	Arrange(list, out.Steps, gap)
+	b.carry(out.Steps)
+	Arrange(list, out.Steps, want.Gap)
 	share(1)
 	return out, nil
 }
@@ -80,6 +92,7 @@ type planner struct {
 	gone  int
 	whole int
 	used  ways
+	hides func(geom.Vec3) float64
 }
 
 // base is the piece that the others leave: low, and large.
@@ -189,7 +202,8 @@ func (p *planner) next(tries []exit, left map[int]bool) exit {
 }
 
 // cost is how little a piece is the next to leave: along its hole or off what it lies on, upwards rather than aside and down, along a
-// direction that is used, from the outside in, and small ones, which hold others, first. What is left reaches from low to high along
+// direction that is used, across what looks at it, so that nothing hides another, from the outside in, and small ones, which hold others,
+// first. What is left reaches from low to high along
 // the way.
 func (p *planner) cost(e exit, low, high float64) float64 {
 	way := p.ways[e.piece][e.way]
@@ -202,6 +216,9 @@ func (p *planner) cost(e exit, low, high float64) float64 {
 	}
 	if math.Max(math.Abs(way[0]), math.Max(math.Abs(way[1]), math.Abs(way[2]))) < 1-1e-9 {
 		out += 0.3
+	}
+	if p.hides != nil {
+		out += 0.8 * p.hides(way)
 	}
 	_, far := extent(p.pieces[e.piece].Bounds(), way)
 	out += 0.8 * (high - far) / max(high-low, 1e-9)
@@ -266,9 +283,53 @@ func (p *planner) stuck(i int, there func(k int) bool) Stuck {
 	return out
 }
 
+// held is how large, as a share of a piece, another one is at most that holds it and goes along with it.
+const held = 0.7
+
+// carry lets fasteners go along with what they hold: a small piece that has left, and that kept another one which it touched from going
+// its later way forth and back, as what goes through it does, takes each later way of that piece too, so that it stays over its hole. One that leaves along the same line as what it
+// holds is on its axis as it is.
+func (b *blocking) carry(steps []Step) {
+	for k := len(steps) - 1; k >= 0; k-- { // so that what is held itself is carried already
+		for _, l := range steps[k].Pieces {
+			holds := b.holds(l, steps[k+1:])
+			if holds < 0 {
+				continue
+			}
+			for n := k + 1; n < len(steps); n++ {
+				s := &steps[n]
+				in := func(piece int) int {
+					return slices.IndexFunc(s.Pieces, func(o Leaving) bool { return o.Piece == piece })
+				}
+				if at := in(holds); at >= 0 && in(l.Piece) < 0 {
+					s.Pieces = append(s.Pieces, Leaving{l.Piece, s.Pieces[at].Way})
+				}
+			}
+		}
+	}
+}
+
+// holds is the next piece to leave that one which leaves now has held, -1 for none.
+func (b *blocking) holds(l Leaving, later []Step) int {
+	x := &b.pieces[l.Piece]
+	for _, s := range later {
+		for _, o := range s.Pieces {
+			y := &b.pieces[o.Piece]
+			touch := tolerance * x.Size()
+			if o.Piece == l.Piece || x.Size() > held*y.Size() || math.Abs(o.Way.Dot(l.Way)) > 0.9 || Apart(x.Bounds(), y.Bounds()) > touch {
+				continue
+			}
+			if b.stands(o.Piece, l.Piece, o.Way) && b.stands(o.Piece, l.Piece, o.Way.Mul(-1)) {
+				return o.Piece
+			}
+		}
+	}
+	return -1
+}
+
 // Arrange gives each step the shortest distance that leaves a gap to what is near its way, where that will be: from the last step to the
 // first, since what leaves first goes furthest. Boxes that hold all of a piece's later way stand for it.
-func Arrange(list []Piece, steps []Step, gap float64) {
+func Arrange(list []Piece, steps []Step, gaps func(way geom.Vec3) float64) {
 	hull := make([]geom.Box, len(list)) // over all that is later
 	for i := range hull {
 		hull[i] = list[i].Bounds()
@@ -291,7 +352,7 @@ func Arrange(list []Piece, steps []Step, gap float64) {
 			return slices.ContainsFunc(s.Pieces, func(l Leaving) bool { return l.Piece == i })
 		}
 		for _, l := range s.Pieces {
-			side := across(l.Way)
+			side, gap := across(l.Way), gaps(l.Way)
 			up := l.Way.Cross(side)
 			from, _ := extent(hull[l.Piece], l.Way)
 			by := gap

@@ -75,7 +75,7 @@ func told(p Plan) string {
 
 func plan(t *testing.T, list ...Piece) Plan {
 	t.Helper()
-	p, err := TakeApart(context.Background(), list, 0.01, -1, func(float64) {})
+	p, err := TakeApart(context.Background(), list, Want{Gap: Even(0.01), Stays: -1}, func(float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -114,6 +114,40 @@ func TestPuzzles(t *testing.T) {
 	} {
 		if got := told(plan(t, c.list...)); got != c.want {
 			t.Errorf("%s: %s, want %s", name, got, c.want)
+		}
+	}
+}
+
+// A bolt that keeps a plate from sliding out from under two lips leaves upwards and then goes along with the plate, over its hole; two of
+// which one holds the other go along with it together. What leaves along the same line as what it holds does not need to.
+func TestFastenersGoAlongWithWhatTheyHold(t *testing.T) {
+	rail := [][]geom.Box{brick(0, 0, 0, 60, 10, 60), brick(0, 10, 0, 60, 40, 10), brick(0, 10, 50, 60, 40, 60), brick(0, 30, 10, 60, 40, 15), brick(0, 30, 45, 60, 40, 50)}
+	drilled := func(y, high float64) []geom.Box { // a plate of 40 x 40 mm about x = 30, with a square hole
+		return slices.Concat(brick(10, y, 10, 26, y+high, 50), brick(34, y, 10, 50, y+high, 50), brick(26, y, 10, 34, y+high, 26), brick(26, y, 34, 34, y+high, 50))
+	}
+	under := slices.Concat(brick(0, 0, 0, 26, 10, 60), brick(34, 0, 0, 60, 10, 60), brick(26, 0, 0, 34, 10, 26), brick(26, 0, 34, 34, 10, 60)) // the floor of the rail has the hole too
+	bolt := blocks(brick(26, 0, 26, 34, 24, 34), brick(24, 24, 24, 36, 28, 36))
+	list := []Piece{blocks(append(rail[1:], under)...), blocks(drilled(10, 14)), bolt}
+	p := plan(t, list...)
+	if got := told(p); got != "0 stays; 2+y; 1+x 2+x" && got != "0 stays; 2+y; 1-x 2-x" {
+		t.Fatal(got)
+	}
+	if up := p.Steps[0].By; up < 0.028 {
+		t.Errorf("the bolt leaves by %g m, less than it is long", up)
+	}
+}
+
+// Of two ways out that are equally good a part takes that on which it hides nothing from what looks at it.
+func TestWaysAcrossTheView(t *testing.T) {
+	// A slab between a floor and a roof on a post at the corner: it leaves to the right or to the front.
+	list := []Piece{blocks(brick(0, 0, 0, 60, 10, 60), brick(0, 30, 0, 60, 40, 60), brick(0, 10, 0, 60, 30, 10), brick(0, 10, 10, 10, 30, 60)), blocks(brick(10, 10, 10, 60, 30, 60))}
+	for axis, want := range map[int]string{0: "0 stays; 1+z", 2: "0 stays; 1+x"} {
+		p, err := TakeApart(context.Background(), list, Want{Gap: Even(0.01), Stays: -1, Hides: func(w geom.Vec3) float64 { return w[axis] * w[axis] }}, func(float64) {})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := told(p); got != want {
+			t.Errorf("seen along axis %d: %s, want %s", axis, got, want)
 		}
 	}
 }

@@ -22,6 +22,7 @@ import (
 type Wish struct {
 	Part  string  `json:"part"`            // the group
 	Gap   float64 `json:"gap,omitempty"`   // that is left between parts, metres; 0 for a twelfth of the size
+	Seen  float64 `json:"seen,omitempty"`  // instead: the gap as the camera sees it, pixels of the shot's format; 0 for none
 	Stays string  `json:"stays,omitempty"` // the part that the others leave; found where it is empty
 	Deep  bool    `json:"deep,omitempty"`  // groups in it are opened, too, once they have left
 }
@@ -50,6 +51,9 @@ func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, sh
 	out := Plan{Left: []Left{}}
 	if !(w.Gap >= 0 && w.Gap <= 1e6) {
 		return out, fmt.Errorf("a gap between parts is 0 to a thousand kilometres, not %g m", w.Gap)
+	}
+	if !(w.Seen >= 0 && w.Seen <= 1e4) {
+		return out, fmt.Errorf("a gap that is seen between parts is 0 to 10,000 pixels, not %g", w.Seen)
 	}
 	root := e.Index.Part(w.Part)
 	if root < 0 || e.Shot.Parts[root].Kind != shot.Group {
@@ -83,6 +87,14 @@ func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, sh
 	if w.Gap <= 1e-6*box.Size().Len() {
 		w.Gap = box.Size().Len() / 12
 	}
+	v := viewOf(e, root, box.Centre())
+	f.hides = v.hides
+	if f.gap = assembly.Even(w.Gap); w.Seen > 0 {
+		if v == nil {
+			return out, fmt.Errorf("the shot has no camera that sees the parts, so that a gap has no size in pixels; give it in millimetres")
+		}
+		f.gap = v.gap(w.Seen)
+	}
 	steps, _, err := f.plan(list, w, &out, share)
 	if err != nil {
 		return out, err
@@ -107,6 +119,8 @@ type finder struct {
 	hidden []bool
 	left   int                   // triangles that may still come
 	copies map[int][]pose.Copied // of each copies part, as everything is at rest
+	gap    func(way geom.Vec3) float64
+	hides  func(way geom.Vec3) float64
 }
 
 // spread finds where copies stand.
@@ -238,7 +252,7 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 			stays = k
 		}
 	}
-	p, err := assembly.TakeApart(f.ctx, pieces, w.Gap, stays, share)
+	p, err := assembly.TakeApart(f.ctx, pieces, assembly.Want{Gap: f.gap, Stays: stays, Hides: f.hides}, share)
 	if err != nil {
 		return nil, reach, err
 	}
@@ -273,7 +287,7 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 			out.Left = append(out.Left, below.Left...)
 		}
 		p.Stuck = slices.DeleteFunc(p.Stuck, func(s assembly.Stuck) bool { return freed[s.Piece] })
-		assembly.Arrange(pieces, p.Steps, w.Gap)
+		assembly.Arrange(pieces, p.Steps, f.gap)
 	}
 	reach = geom.EmptyBox()
 	for k := range pieces {
@@ -286,6 +300,7 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 	if p.Stays >= 0 {
 		out.Stays = id(p.Stays)
 	}
+	gone := make([]geom.Vec3, len(list))
 	for _, s := range p.Steps {
 		one := move.ApartStep{By: rounded(s.By)}
 		for _, l := range s.Pieces {
@@ -300,7 +315,8 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 			if later := pieces[l.Piece].Later; later != (geom.Box{}) {
 				b = b.Union(later)
 			}
-			reach = reach.Union(geom.Box{Min: b.Min.Add(l.Way.Mul(one.By)), Max: b.Max.Add(l.Way.Mul(one.By))})
+			gone[l.Piece] = gone[l.Piece].Add(l.Way.Mul(one.By))
+			reach = reach.Union(geom.Box{Min: b.Min.Add(gone[l.Piece]), Max: b.Max.Add(gone[l.Piece])})
 		}
 		steps = append(steps, one)
 	}

@@ -13,8 +13,9 @@ type Context struct {
 	Move  *shot.Move
 	Time  motion.Time
 	Part  *shot.Part
-	Metre float64 // how many units of the parent's frame a metre of the room is
-	Own   float64 // and of the part's own frame
+	Metre float64    // how many units of the parent's frame a metre of the room is
+	Own   float64    // and of the part's own frame
+	Frame *geom.Mat4 // from the parent's frame to the room, as everything is at rest; nil where it is the room
 	Room  Room
 	Ready any   // what Prepare made
 	Place Place // of a part of a group, for moves of groups
@@ -25,6 +26,18 @@ type Place struct {
 	Rank  int // how many come before it
 	Count int // how many there are
 	Deep  int // 1 for a part of the group itself, 2 for one in that, and so on
+}
+
+// Along returns how many units of the parent's frame a metre of the room is along a unit vector of that frame: of a frame that is
+// stretched it is another one for each.
+func (c *Context) Along(way geom.Vec3) float64 {
+	if c.Frame == nil {
+		return c.Metre
+	}
+	if long := c.Frame.Vector(way).Len(); long > 1e-300 {
+		return 1 / long
+	}
+	return c.Metre
 }
 
 // Progress is how much of the move is done.

@@ -61,8 +61,8 @@ type Spec[T any] struct {
 	Members *Members[T]
 	// Bend is how it deforms the meshes of its part and of all in it.
 	Bend func(m *T, c *Context) Bent
-	// Guided reports whether guide lines from where its group's parts sit are seen in the picture; nil for a kind that has none.
-	Guided func(m *T) bool
+	// Guided is set of moves of a group that part its parts from where they sit.
+	Guided *Guided[T]
 	// Look changes the look of its part and of all in it.
 	Look func(m *T, c *Context, l *motion.Look)
 
@@ -103,6 +103,21 @@ type Members[T any] struct {
 	Mix   func(m *T, c *Context, w []float64)  // adds to the weights of a part's morph targets
 	Fades func(m *T) bool                      // whether Fade says anything; nil for never
 	Fade  func(m *T, c *Context) float64       // share of its opacity that is left
+}
+
+// Guided is what tells where the parts of a group sit that a move parts from there: lines and labels.
+type Guided[T any] struct {
+	Drawn  func(m *T) bool                                                            // whether lines are seen in the picture
+	Legs   func(m *T, c *Context) []geom.Vec3                                         // how far a part has gone, one way after another, in its parent's frame
+	Labels func(m *T, known func(part string) (name string, size float64)) []Labelled // what its parts are called, the largest first
+}
+
+// Labelled is a label of some parts that leave together; the first is what its line leads to, or any one that is as large.
+type Labelled struct {
+	Text  string
+	Parts []string
+	Drawn bool // it is seen in the picture, else in the pass of labels alone
+	Dark  bool // its letters are dark
 }
 
 // More are numbers of a move of which there are many.
@@ -165,7 +180,7 @@ type Kind struct {
 	leavesPlinth func(m any) bool
 	bend         func(m any, c *Context) Bent
 	look         func(m any, c *Context, l *motion.Look)
-	guided       func(m any) bool
+	guided       *guided
 	members      *members
 
 	period func(m any, in Setting) float64
@@ -184,6 +199,12 @@ type Kind struct {
 
 // Blank returns a pointer to an empty struct of the kind's parameters.
 func (k *Kind) Blank() any { return k.blank() }
+
+type guided struct {
+	drawn  func(m any) bool
+	legs   func(m any, c *Context) []geom.Vec3
+	labels func(m any, known func(part string) (string, float64)) []Labelled
+}
 
 type members struct {
 	deep  bool
@@ -297,8 +318,12 @@ func define[T any](s Spec[T]) *Kind {
 			return number{name: name, of: func(m any) *float64 { return s.More.At(of(m), name) }, label: name, unit: s.More.Unit}, true
 		}
 	}
-	if s.Guided != nil {
-		k.guided = func(m any) bool { return s.Guided(of(m)) }
+	if g := s.Guided; g != nil {
+		k.guided = &guided{
+			drawn:  func(m any) bool { return g.Drawn(of(m)) },
+			legs:   func(m any, c *Context) []geom.Vec3 { return g.Legs(of(m), c) },
+			labels: func(m any, known func(string) (string, float64)) []Labelled { return g.Labels(of(m), known) },
+		}
 	}
 	if s.About != nil {
 		k.about = func(m any, in Setting) string { return s.About(of(m), in) }

@@ -94,7 +94,25 @@ func Guides(m *shot.Move) (has, seen bool) {
 	if g == nil || m.Muted {
 		return false, false
 	}
-	return true, g(m.Data)
+	return true, g.drawn(m.Data)
+}
+
+// Legs returns how far a part of a group with guide lines has gone, one way after another, in its parent's frame.
+func Legs(c Context) []geom.Vec3 {
+	k := kinds[c.Move.Kind]
+	if c.Move.Muted || k.guided == nil {
+		return nil
+	}
+	return k.guided.legs(c.seen(k), &c)
+}
+
+// Labels returns what the parts that a move of a group parts are labelled with.
+func Labels(m *shot.Move, known func(part string) (name string, size float64)) []Labelled {
+	g := kinds[m.Kind].guided
+	if g == nil || m.Muted {
+		return nil
+	}
+	return g.labels(m.Data, known)
 }
 
 // Each reports whether a move of a group acts on copies one by one, and on a copies part that has it.

@@ -149,11 +149,11 @@ func (m *moment) moved(i int, r shot.Rest, skip func(*shot.Move) bool) shot.Rest
 	defer m.asked(room)
 	for _, a := range q.moves {
 		if skip == nil || !skip(a.Move) {
-			move.Apply(move.Context{Move: a.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Ready: a.ready}, &r)
+			move.Apply(move.Context{Move: a.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Frame: q.frame, Room: room, Ready: a.ready}, &r)
 		}
 	}
 	for _, s := range q.members {
-		move.ApplyMember(move.Context{Move: s.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Room: room, Place: s.place, Ready: s.ready}, &r)
+		move.ApplyMember(move.Context{Move: s.Move, Time: m.t, Part: p, Metre: q.metre, Own: q.own, Frame: q.frame, Room: room, Place: s.place, Ready: s.ready}, &r)
 	}
 	return r
 }

@@ -27,18 +27,19 @@ type Evaluator struct {
 	asked  int  // how many parts moves look at
 
 	memories sync.Pool // of *memory
-	middles  sync.Map  // of parts, by index: geom.Box
+	once     sync.Map  // what is worked out once, by key
 }
 
 // prepared is what is known of a part before any moment.
 type prepared struct {
-	rest    geom.Mat4 // in its parent's frame
-	room    geom.Mat4 // in the room, as everything is at rest
-	metre   float64   // how many units of its parent's frame a metre of the room is
-	own     float64   // and of its own frame
-	moving  bool      // by itself, not through its parent
-	stands  int       // of a plinth that does not turn along: its turntable, else -1
-	asked   int       // its number among the parts that moves look at, of which what they ask is kept; -1 for others
+	rest    geom.Mat4  // in its parent's frame
+	room    geom.Mat4  // in the room, as everything is at rest
+	frame   *geom.Mat4 // of its parent, in the room, as everything is at rest; nil for the room
+	metre   float64    // how many units of its parent's frame a metre of the room is
+	own     float64    // and of its own frame
+	moving  bool       // by itself, not through its parent
+	stands  int        // of a plinth that does not turn along: its turntable, else -1
+	asked   int        // its number among the parts that moves look at, of which what they ask is kept; -1 for others
 	courses []motion.Course
 	moves   []act
 	members []membership // moves of its group that act on it
@@ -86,7 +87,7 @@ func New(s *shot.Shot) *Evaluator {
 		q.rest = Local(p, p.Rest)
 		if q.room = q.rest; up >= 0 {
 			q.room = e.parts[up].room.Mul(q.rest)
-			q.metre = e.parts[up].own
+			q.metre, q.frame = e.parts[up].own, &e.parts[up].room
 		}
 		q.own = PerMetre(q.room)
 		q.moving = len(p.Tracks) > 0

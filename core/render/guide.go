@@ -3,8 +3,8 @@ package render
 import (
 	"math"
 
+	"perigyre/core/geom"
 	"perigyre/core/render/bvh"
-	"perigyre/core/scene"
 )
 
 // guideColor of lines that lead from where parts sit to where they are, scene-linear: a grey that is seen on white and on black.
@@ -13,43 +13,59 @@ var guideColor = [3]float32{0.45, 0.45, 0.45}
 // guideWidth is how wide they are as a share of the picture's shorter side; at least a pixel and a quarter.
 const guideWidth = 1.0 / 480
 
-// guideLines draws the guide lines of a picture, smooth at their edges and hidden by what is solid and stands before them: into the pass of
-// that name, if it is asked for, and into the picture itself, those that are to be seen there.
-func (s *Scene) guideLines(f *Film) {
-	var layer *Layer
-	for k := range f.Layers {
-		if f.Layers[k].Pass == GuideLines {
-			layer = &f.Layers[k]
+// annotate draws what is no light into a picture and its passes: guide lines, and labels over them.
+func (s *Scene) annotate(f *Film) {
+	w := new(bvh.Walker)
+	lines, labels := f.layer(GuideLines), f.layer(Labels)
+	for _, g := range s.guides {
+		for _, pix := range f.where(lines, g.Drawn) {
+			for k := range g.Points[1:] {
+				s.guideLine(g.Points[k], g.Points[k+1], f.Width, f.Height, w, func(pixel int, cover float32) {
+					over(pix[4*pixel:4*pixel+4], guideColor, cover)
+				})
+			}
 		}
 	}
-	w := new(bvh.Walker)
-	for _, g := range s.guides {
-		if layer == nil && !g.Drawn {
-			continue
+	for k := range s.labels {
+		for _, pix := range f.where(labels, s.labels[k].Drawn) {
+			label(&s.labels[k], pix, f.Width, f.Height)
 		}
-		s.guideLine(&g, f.Width, f.Height, w, func(pixel int, cover float32) {
-			if layer != nil {
-				over(layer.Pix[4*pixel:4*pixel+4], cover)
-			}
-			if g.Drawn {
-				over(f.Pix[4*pixel:4*pixel+4], cover)
-			}
-		})
 	}
 }
 
-// over lays a line over a pixel whose colour is associated with its alpha.
-func over(p []float32, cover float32) {
+// layer is that of a pass, or nil.
+func (f *Film) layer(p Pass) []float32 {
+	for k := range f.Layers {
+		if f.Layers[k].Pass == p {
+			return f.Layers[k].Pix
+		}
+	}
+	return nil
+}
+
+// where are the pixels that something is drawn to: those of a pass, if it is asked for, and those of the picture.
+func (f *Film) where(layer []float32, drawn bool) (out [][]float32) {
+	if layer != nil {
+		out = append(out, layer)
+	}
+	if drawn {
+		out = append(out, f.Pix)
+	}
+	return out
+}
+
+// over lays a colour over a pixel whose own is associated with its alpha.
+func over(p []float32, color [3]float32, cover float32) {
 	for c := range 3 {
-		p[c] = guideColor[c]*cover + p[c]*(1-cover)
+		p[c] = color[c]*cover + p[c]*(1-cover)
 	}
 	p[3] = cover + p[3]*(1-cover)
 }
 
-// guideLine calls for every pixel that a line covers some of.
-func (s *Scene) guideLine(g *scene.Guide, width, height int, w *bvh.Walker, put func(pixel int, cover float32)) {
+// guideLine calls for every pixel that a line in the room covers some of, and where it is not hidden by what is solid before it.
+func (s *Scene) guideLine(a, b geom.Vec3, width, height int, w *bvh.Walker, put func(pixel int, cover float32)) {
 	c := &s.camera
-	from, to := vec(g.From), vec(g.To)
+	from, to := vec(a), vec(b)
 	near, far := float32(1), float32(1)
 	if !c.flat {
 		near, far = c.depth(from), c.depth(to)
@@ -76,14 +92,27 @@ func (s *Scene) guideLine(g *scene.Guide, width, height int, w *bvh.Walker, put 
 		t := u * near / (far + u*(near-far))
 		seen[k] = !s.hides(from.Add(to.Sub(from).Mul(t)), w)
 	}
+	stroke([2]float64{x0, y0}, [2]float64{x1, y1}, half, width, height, func(pixel int, along float64, cover float32) {
+		if seen[int(along*float64(len(seen)-1)+0.5)] {
+			put(pixel, cover)
+		}
+	})
+}
+
+// stroke calls for every pixel that a line in the picture covers some of, from end to end in pixels, with where along it that is.
+func stroke(from, to [2]float64, half float64, width, height int, put func(pixel int, along float64, cover float32)) {
+	dx, dy := to[0]-from[0], to[1]-from[1]
+	square := dx*dx + dy*dy
+	if !(square > 1e-12) {
+		return
+	}
 	reach := half + 1
-	for y := max(0, int(math.Min(y0, y1)-reach)); y < min(height, int(math.Max(y0, y1)+reach)+1); y++ {
-		for x := max(0, int(math.Min(x0, x1)-reach)); x < min(width, int(math.Max(x0, x1)+reach)+1); x++ {
-			px, py := float64(x)+0.5-x0, float64(y)+0.5-y0
-			u := math.Min(1, math.Max(0, (px*dx+py*dy)/(long*long)))
-			d := math.Hypot(px-u*dx, py-u*dy)
-			if cover := math.Min(1, half+0.5-d); cover > 0 && seen[int(u*float64(len(seen)-1)+0.5)] {
-				put(y*width+x, float32(cover))
+	for y := max(0, int(math.Min(from[1], to[1])-reach)); y < min(height, int(math.Max(from[1], to[1])+reach)+1); y++ {
+		for x := max(0, int(math.Min(from[0], to[0])-reach)); x < min(width, int(math.Max(from[0], to[0])+reach)+1); x++ {
+			px, py := float64(x)+0.5-from[0], float64(y)+0.5-from[1]
+			u := math.Min(1, math.Max(0, (px*dx+py*dy)/square))
+			if cover := math.Min(1, half+0.5-math.Hypot(px-u*dx, py-u*dy)); cover > 0 {
+				put(y*width+x, u, float32(cover))
 			}
 		}
 	}

@@ -17,7 +17,7 @@ func TestGuideLines(t *testing.T) {
 	from := &scene.Scene{
 		Camera: &scene.Camera{At: geom.Translation(geom.Vec3{0, 0, 2}), Width: 0.5, Height: 0.5, Gain: 1},
 		Sky:    scene.Sky{Zenith: [3]float64{1, 1, 1}, Horizon: [3]float64{1, 1, 1}, Ground: [3]float64{1, 1, 1}, Strength: 1, Rotation: geom.NoTurn},
-		Guides: []scene.Guide{{From: geom.Vec3{-0.8, 0, 0}, To: geom.Vec3{0.8, 0, 0}}, {From: geom.Vec3{-0.8, 0.5, 0}, To: geom.Vec3{0.8, 0.5, -1}, Drawn: true}},
+		Guides: []scene.Guide{{Points: []geom.Vec3{{-0.8, 0, 0}, {0.8, 0, 0}}}, {Points: []geom.Vec3{{-0.8, 0.5, 0}, {0.8, 0.5, -1}}, Drawn: true}},
 		Bodies: []scene.Body{{
 			Mesh: scene.Mesh{Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{0.4, 0.2, 0.2}}}, Surfaces: []scene.Surface{{Material: material.Default(), Opacity: 1}},
 			At: geom.Translation(geom.Vec3{0, -0.1, 0.5}), Matte: -1,

@@ -27,10 +27,11 @@ const (
 	Matte            Pass = "matte"       // the number of the part that covers most of the pixel, and how much
 	PartMattes       Pass = "part mattes" // how much of the pixel each part covers, a channel for each
 	GuideLines       Pass = "guide lines" // lines from where parts that are taken apart sit to where they are, associated with their alpha
+	Labels           Pass = "labels"      // of parts that are taken apart, with their leader lines, likewise
 )
 
 // Passes are all there are, in the order of files.
-var Passes = []Pass{Depth, Position, Normal, CameraNormal, Albedo, Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular, Shadow, Occlusion, Motion, Matte, PartMattes, GuideLines}
+var Passes = []Pass{Depth, Position, Normal, CameraNormal, Albedo, Emission, DirectDiffuse, DirectSpecular, IndirectDiffuse, IndirectSpecular, Shadow, Occlusion, Motion, Matte, PartMattes, GuideLines, Labels}
 
 // channels of each pass, by the customary names; those of part mattes are the parts.
 func (p Pass) channels() []string {
@@ -47,7 +48,7 @@ func (p Pass) channels() []string {
 		return []string{"Y"}
 	case Matte:
 		return []string{"id", "coverage"}
-	case GuideLines:
+	case GuideLines, Labels:
 		return []string{"R", "G", "B", "A"}
 	}
 	return []string{"R", "G", "B"}

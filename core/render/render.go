@@ -127,7 +127,7 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 	if o.Denoise {
 		f, err := s.inStrips(ctx, width, height, o, q, threads)
 		if err == nil {
-			s.guideLines(f)
+			s.annotate(f)
 		}
 		return f, err
 	}
@@ -139,7 +139,7 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 	if err := s.fill(ctx, f, &q, threads, o.Progress); err != nil {
 		return nil, err
 	}
-	s.guideLines(f)
+	s.annotate(f)
 	return f, nil
 }
 

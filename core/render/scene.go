@@ -37,6 +37,7 @@ type Scene struct {
 	motion motionField
 	mattes []scene.Matte
 	guides []scene.Guide
+	labels []scene.Label
 
 	cutters   []cutter
 	bodies    []body
@@ -81,7 +82,7 @@ type skin struct {
 
 // NewScene makes a scene ready to be drawn.
 func NewScene(from *scene.Scene, props *Props) (*Scene, error) {
-	sc := &Scene{seen: from.Sky.Seen, moving: from.Moving(), mattes: from.Mattes, guides: from.Guides}
+	sc := &Scene{seen: from.Sky.Seen, moving: from.Moving(), mattes: from.Mattes, guides: from.Guides, labels: from.Labels}
 	if from.Floor != nil {
 		y := float32(*from.Floor)
 		sc.fade = float32(from.Fade)

@@ -21,6 +21,7 @@ type Options struct {
 	Mattes   bool     // which part is which
 	Motion   bool     // where things go
 	Guides   bool     // lines to where parts sit, of which others show those that are drawn in the picture alone
+	Labels   bool     // of parts that are taken apart, likewise
 	Symmetry Symmetry // tells of what looks the same turned; nil for nothing
 }
 
@@ -125,13 +126,24 @@ func (r *resolver) resolve(g pose.Surfaces) (*Scene, error) {
 	return out, r.guides(out, g)
 }
 
-// guides are the lines from where parts sit.
+// guides are the lines from where parts sit, and their labels.
 func (r *resolver) guides(out *Scene, g pose.Surfaces) error {
 	list, err := r.e.Guided(g)
 	for k := range list {
-		from, to, ok := list[k].Line(r.e, r.world)
-		if ok && (r.options.Guides || list[k].Drawn) {
-			out.Guides = append(out.Guides, Guide{from, to, list[k].Drawn})
+		if !r.options.Guides && !list[k].Drawn {
+			continue
+		}
+		if line := list[k].Line(r.e, r.at, r.world); len(line) > 1 {
+			out.Guides = append(out.Guides, Guide{line, list[k].Drawn})
+		}
+	}
+	if err != nil {
+		return err
+	}
+	labels, err := framing.Labels(r.e, r.at, r.world, g)
+	for _, l := range labels {
+		if l.Strength > 0 && (r.options.Labels || l.Drawn) {
+			out.Labels = append(out.Labels, Label(l))
 		}
 	}
 	return err

@@ -23,6 +23,7 @@ type Scene struct {
 	Cutters  []Cutter   // what opens windows in bodies
 	Camera   *Camera    // nil where there is none
 	Guides   []Guide    // lines to where parts sit, of pictures that show them or have a pass of them
+	Labels   []Label    // of parts that are taken apart, likewise
 	View     color.View // view transform of files that have no scene-linear light
 	Mattes   []Matte    // of passes that show which part is which; else none
 	Interval float64    // frames between before and after, of passes that show where things go; else 0
@@ -54,10 +55,22 @@ type Body struct {
 	Matte    int // index into Mattes, -1 for none
 }
 
-// Guide is a line in the room from where a part sits to where it is.
+// Guide is a line in the room from where a part sits to where it is, along the ways that it has gone.
 type Guide struct {
-	From, To geom.Vec3
-	Drawn    bool // in the picture too
+	Points []geom.Vec3
+	Drawn  bool // in the picture too
+}
+
+// Label is a line of text in the picture with its leader line. Lengths are shares of the picture's shorter side, from its upper left
+// corner, to the right and down.
+type Label struct {
+	Text     string
+	Size     float64    // of an em
+	At       [2]float64 // where the text begins on its baseline
+	Line     [3][2]float64
+	Strength float64 // share of it that is there
+	Drawn    bool    // in the picture too
+	Dark     bool
 }
 
 // Surface is a material as it is worn at the moment.

@@ -951,10 +951,12 @@ export interface ApartMove {
   hold: number;
   back: boolean;
   lines?: boolean;
+  labels?: string;
 }
 export interface ApartStep {
   parts: ApartPart[];
   by: number;
+  wait?: number;
 }
 export interface ApartPart {
   part: string;
@@ -1993,6 +1995,7 @@ export interface Left {
 export interface Wish {
   part: string;
   gap?: number;
+  seen?: number;
   stays?: string;
   deep?: boolean;
 }

@@ -21,45 +21,8 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
       className="group relative border-t border-line py-2 first-of-type:border-t-0"
       data-testid={`move-${move.kind}`}
     >
-      <div className="flex items-start gap-1">
-        <p className={`flex-1 text-[13px] leading-[27px] ${move.muted ? "opacity-50" : ""}`}>
-          {move.backwards && (
-            <>
-              <button
-                type="button"
-                className="stitched font-semibold"
-                title="Let it run forwards again"
-                onClick={() => set({ backwards: undefined })}
-              >
-                Backwards
-              </button>
-              {": "}
-            </>
-          )}
-          <MoveWords
-            shot={shot}
-            part={part}
-            move={move}
-            set={(value, to) =>
-              void edit((now) => ({
-                setMove: {
-                  move: move.id,
-                  values: {
-                    [value]:
-                      typeof to === "function"
-                        ? (to as (v: unknown) => unknown)(
-                            now.moves.find((m) => m.move === move.id)?.values[value],
-                          )
-                        : to,
-                  },
-                  frame: clock.frame,
-                  record: recording,
-                },
-              }))
-            }
-          />
-        </p>
-        <span className="absolute top-1.5 right-0 flex rounded-sm bg-panel opacity-0 shadow-[-8px_0_8px_var(--panel)] group-focus-within:opacity-100 group-hover:opacity-100">
+      <div>
+        <span className="float-right ml-1 flex opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
           <button
             type="button"
             className={tool}
@@ -111,6 +74,43 @@ export function MoveSentence({ shot, part, move }: { shot: ShotReply; part: Part
             <Trash2 size={13} />
           </button>
         </span>
+        <p className={`text-[13px] leading-[27px] ${move.muted ? "opacity-50" : ""}`}>
+          {move.backwards && (
+            <>
+              <button
+                type="button"
+                className="stitched font-semibold"
+                title="Let it run forwards again"
+                onClick={() => set({ backwards: undefined })}
+              >
+                Backwards
+              </button>
+              {": "}
+            </>
+          )}
+          <MoveWords
+            shot={shot}
+            part={part}
+            move={move}
+            set={(value, to) =>
+              void edit((now) => ({
+                setMove: {
+                  move: move.id,
+                  values: {
+                    [value]:
+                      typeof to === "function"
+                        ? (to as (v: unknown) => unknown)(
+                            now.moves.find((m) => m.move === move.id)?.values[value],
+                          )
+                        : to,
+                  },
+                  frame: clock.frame,
+                  record: recording,
+                },
+              }))
+            }
+          />
+        </p>
       </div>
       {move.kind === "play" && (
         <div className="mt-1 mb-1.5 flex flex-wrap gap-1.5">

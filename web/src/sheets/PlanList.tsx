@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
+import { ArrowDown, ArrowUp, CornerUpRight, Trash2 } from "lucide-react";
 import { useState } from "react";
 import * as THREE from "three";
 import { planAnew, usePlanning } from "../api/apart";
@@ -22,20 +22,35 @@ const ways: [string, Triple][] = [
   ["to the back", [0, 0, -1]],
 ];
 
-/** How a part's parent lies in the room: at rest, or on the frame of the playhead. */
-function frameOf(t: Told, part: string, now = false): THREE.Quaternion {
+/** The frame of a part's parent in the room: at rest, or on the frame of the playhead. */
+function frameOf(t: Told, part: string, now = false): THREE.Matrix4 {
   const parts = t.shot.document.parts;
   let up = parts.find((p) => p.id === part)?.parent;
-  const q = new THREE.Quaternion();
-  if (now) {
-    if (up) placeOf(up)?.decompose(new THREE.Vector3(), q, new THREE.Vector3());
-    return q;
-  }
+  if (now) return (up && placeOf(up)) || new THREE.Matrix4();
+  const m = new THREE.Matrix4();
   for (let p = parts.find((o) => o.id === up); p; p = parts.find((o) => o.id === up)) {
-    q.premultiply(new THREE.Quaternion(...p.rest.rotation));
+    const { position, rotation, size } = p.rest;
+    m.premultiply(
+      new THREE.Matrix4().compose(
+        new THREE.Vector3(...position),
+        new THREE.Quaternion(...rotation),
+        new THREE.Vector3(...size),
+      ),
+    );
     up = p.parent;
   }
-  return q;
+  return m;
+}
+
+/** A direction of the room in a frame, and one of a frame in the room; unit vectors. */
+const into = (frame: THREE.Matrix4, room: Triple): Triple =>
+  new THREE.Vector3(...room).transformDirection(frame.clone().invert()).toArray();
+const outOf = (frame: THREE.Matrix4, way: Triple) => new THREE.Vector3(...way).transformDirection(frame);
+
+/** The way on which a part goes on after its own: upwards, or to the right after an upright one. */
+function bent(t: Told, p: ApartStep["parts"][number]): Triple {
+  const frame = frameOf(t, p.part);
+  return into(frame, Math.abs(outOf(frame, p.way as Triple).y) > 0.7 ? [1, 0, 0] : [0, 1, 0]);
 }
 
 /** The steps in which something comes apart: their order, the way and the distance of each. */
@@ -45,6 +60,8 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
   const selected = useUi((s) => s.selected);
   const planning = usePlanning((s) => s.part) === t.part.id;
   const [gap, setGap] = useState(0);
+  const [seen, setSeen] = useState(40);
+  const [inPixels, setInPixels] = useState(false);
   const [deep, setDeep] = useState(false);
   const [stays, setStays] = useState("");
   const put = (change: (now: ApartStep[]) => ApartStep[]) => t.set(v.name, change);
@@ -61,7 +78,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
       : s.parts.map((p) => name(p.part)).join(", ");
   const wayOf = (s: ApartStep) => {
     const p = s.parts[0]!;
-    const room = new THREE.Vector3(...(p.way as Triple)).applyQuaternion(frameOf(t, p.part));
+    const room = outOf(frameOf(t, p.part), p.way as Triple);
     const i = ways.findIndex(([, w]) => room.dot(new THREE.Vector3(...w)) > 0.999);
     const alike = s.parts.every((q) => q.way.every((x, k) => Math.abs(x - p.way[k]!) < 1e-6));
     return {
@@ -85,10 +102,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
               ...s,
               parts: s.parts.map((p) => ({
                 ...p,
-                way: new THREE.Vector3(...room)
-                  .applyQuaternion(frameOf(t, p.part, seen).invert())
-                  .normalize()
-                  .toArray(),
+                way: into(frameOf(t, p.part, seen), room),
               })),
             },
       ),
@@ -140,6 +154,19 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
                   <ArrowDown size={12} />
                 </Tool>
                 <Tool
+                  label={`Bend the way of step ${k + 1}`}
+                  title="Another straight piece of its way, right after this one"
+                  onClick={() =>
+                    put((now) => [
+                      ...now.slice(0, k + 1),
+                      { by: s.by, parts: s.parts.map((p) => ({ ...p, way: bent(t, p) })) },
+                      ...now.slice(k + 1),
+                    ])
+                  }
+                >
+                  <CornerUpRight size={12} />
+                </Tool>
+                <Tool
                   label={`Leave out step ${k + 1}`}
                   title="It stays where it is"
                   onClick={() => put((now) => now.filter((_, n) => n !== k))}
@@ -170,6 +197,18 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
                   kind="length"
                   onChange={(by) => put((now) => now.map((o, n) => (n === k ? { ...o, by } : o)))}
                 />
+                , after a wait of{" "}
+                <Num
+                  label={`Wait of step ${k + 1}`}
+                  value={100 * (s.wait ?? 0)}
+                  kind="percent"
+                  min={0}
+                  onChange={(wait) =>
+                    put((now) =>
+                      now.map((o, n) => (n === k ? { ...o, wait: wait === 0 ? undefined : wait / 100 } : o)),
+                    )
+                  }
+                />
               </span>
             </span>
           );
@@ -190,9 +229,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
                         parts: [
                           {
                             part: p.id,
-                            way: new THREE.Vector3(0, 1, 0)
-                              .applyQuaternion(frameOf(t, p.id).invert())
-                              .toArray(),
+                            way: into(frameOf(t, p.id), [0, 1, 0]),
                           },
                         ],
                         by: now.at(-1)?.by ?? 0.05,
@@ -209,8 +246,23 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
           </span>
         )}
         <span className="block border-t border-line px-1.5">
-          Plan anew with <Num label="Gap between parts" value={gap} kind="length" min={0} onChange={setGap} />{" "}
-          {gap === 0 ? "(as it suits) " : ""}between parts,{" "}
+          Plan anew with{" "}
+          {inPixels ? (
+            <Num label="Gap between parts in the picture" value={seen} kind="number" unit="px" min={0} onChange={setSeen} />
+          ) : (
+            <Num label="Gap between parts" value={gap} kind="length" min={0} onChange={setGap} />
+          )}{" "}
+          <Pick
+            inline
+            label="How the gap is measured"
+            value={inPixels ? "picture" : "room"}
+            choices={[
+              { value: "room", name: gap === 0 ? "(as it suits)" : "in the room" },
+              { value: "picture", name: "in the picture" },
+            ]}
+            onChange={(x) => setInPixels(x === "picture")}
+          />{" "}
+          between parts,{" "}
           <Pick
             inline
             label="Groups in it"
@@ -235,7 +287,14 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
           stays.{" "}
           <Button
             disabled={planning}
-            onClick={() => void planAnew(t.shot, t.move.id, { part: t.part.id, gap, deep, stays }, edit)}
+            onClick={() =>
+              void planAnew(
+                t.shot,
+                t.move.id,
+                { part: t.part.id, ...(inPixels ? { seen } : { gap }), deep, stays },
+                edit,
+              )
+            }
           >
             Plan
           </Button>

@@ -12,6 +12,7 @@ import { useUi } from "../state/ui";
 import { Proof, ProofSwitch } from "./Proof";
 import { Heading } from "./Heading";
 import { EvidenceLines } from "./EvidenceLines";
+import { Labels } from "./Labels";
 
 const css = (c: [number, number, number]) => `rgb(${c.map((v) => Math.round(v * 255)).join(" ")})`;
 
@@ -147,6 +148,7 @@ export function PictureFrame({ shot, inner }: { shot: ShotReply; inner: RefObjec
               strokeOpacity={0.8}
             />
           )}
+          {through === null && <Labels shot={shot} width={size.w} height={size.h} />}
           {through === null && <Evidence width={size.w} height={size.h} />}
         </svg>
       </div>

@@ -10,8 +10,20 @@ export interface Bake {
   flexes: FlexBake[];
   looks: Map<number, LookBake>; // by part
   weights: Map<number, (frame: number) => Float32Array>; // of morph targets, by part
-  guides: { part: number; seat: Float32Array; middle: Float32Array }[]; // lines from where parts sit
+  guides: { points: number; at: Float32Array }[]; // lines from where parts sit: so many points of the room for each frame
+  labels: LabelBake[];
 }
+
+/** A label of the picture; lengths are shares of its shorter side, from the upper left corner. */
+export interface LabelBake {
+  dark: boolean;
+  letters: string; // path data, in thousandths of an em from where the text begins
+  size: number; // of an em
+  at: Float32Array; // for each frame: where the text begins, three points of its line, how much of it is there
+}
+
+/** How many numbers of a label a frame has. */
+export const labelNumbers = 9;
 
 /** What bends or twists the meshes of a part, or has them follow a cage. */
 export interface FlexBake {
@@ -120,8 +132,19 @@ export function parseBake(data: ArrayBuffer): Bake {
     );
   }
   const guides: Bake["guides"] = [];
-  for (let k = word(); k > 0; k--) guides.push({ part: word(), seat: list(16), middle: list(3) });
-  return { frames, parts, animated, place, still, moving, spreads, flexes, looks, weights, guides };
+  for (let k = word(); k > 0; k--) {
+    const points = word();
+    guides.push({ points, at: list(3 * points * frames) });
+  }
+  const labels: LabelBake[] = [];
+  for (let k = word(); k > 0; k--) {
+    const dark = word() === 1;
+    const long = word();
+    const letters = new TextDecoder().decode(new Uint8Array(data, at, long));
+    at += 4 * Math.ceil(long / 4);
+    labels.push({ dark, letters, size: list(1)[0]!, at: list(labelNumbers * frames) });
+  }
+  return { frames, parts, animated, place, still, moving, spreads, flexes, looks, weights, guides, labels };
 }
 
 /** The matrix of part i on a frame. */

@@ -314,15 +314,10 @@ export class Stage {
     this.guides.visible = b.guides.length > 0;
     if (!this.guides.visible) return;
     const ends: number[] = [];
-    const m = new THREE.Matrix4();
     for (const g of b.guides) {
-      const id = this.last?.reply.document.parts[g.part]?.parent ?? "";
-      const up = this.indexOf(id);
-      m.fromArray(g.seat);
-      if (up >= 0) m.premultiply(new THREE.Matrix4().fromArray(matrixAt(b, up, frame)));
-      const from = new THREE.Vector3(...g.middle).applyMatrix4(m);
-      const to = new THREE.Vector3(...g.middle).applyMatrix4(m.fromArray(matrixAt(b, g.part, frame)));
-      if (from.distanceTo(to) > 1e-9) ends.push(...from.toArray(), ...to.toArray());
+      const n = 3 * g.points;
+      const line = g.at.subarray(n * Math.min(frame, b.frames - 1), n * Math.min(frame, b.frames - 1) + n);
+      for (let k = 3; k < n; k += 3) ends.push(...line.subarray(k - 3, k + 3));
     }
     this.guides.geometry.dispose();
     this.guides.geometry = new THREE.BufferGeometry().setAttribute(
