@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"slices"
 
 	"perigyre/core/check"
 	"perigyre/core/edit"
@@ -61,7 +62,7 @@ func (st *Studio) Reply(id string) (*ShotReply, error) {
 		}
 	}
 	r.Moves, r.Pins = movesOf(d, facts.Closings)
-	r.Shown = shown(d, e.Index)
+	r.Shown = st.shown(d, e.Index)
 	r.Lights, r.Subject = edit.Bearings(d, e, st.env())
 	r.Run = runs.Defaults(d)
 	st.desk.keep(r)
@@ -95,8 +96,9 @@ func movesOf(d *shot.Shot, closings []loop.Closing) (moves []MoveReply, pins []P
 }
 
 // shown tells how parts are seen: in the order of the document.
-func shown(d *shot.Shot, x *shot.Index) []Shown {
+func (st *Studio) shown(d *shot.Shot, x *shot.Index) []Shown {
 	dressed, hidden, drivers := d.Dressed(), x.Hidden(), loop.Drivers(d)
+	cuts := slices.ContainsFunc(d.Parts, func(p shot.Part) bool { return p.Cut != nil })
 	out := make([]Shown, len(d.Parts))
 	away := make([]bool, len(d.Parts))
 	for i := range dressed.Parts {
@@ -104,6 +106,7 @@ func shown(d *shot.Shot, x *shot.Index) []Shown {
 		up := x.Parent(i)
 		away[i] = p.Away || up >= 0 && away[up]
 		out[i] = Shown{Hidden: hidden[i], Away: away[i], Materials: p.Materials, Shape: p.Shaped(), Floor: p.Kind == shot.Floor && p.Shaped() == nil}
+		out[i].Open = cuts && (p.Mesh != nil || p.Shaped() != nil) && st.passed.Open(st.assets, p)
 		if out[i].Floor {
 			out[i].Fade = p.Fades()
 		}

@@ -149,6 +149,7 @@ type (
 		Materials []string           `json:"materials,omitempty"` // that it wears
 		Shape     *mesh.Shape        `json:"shape,omitempty"`     // that it is made as, if it has no mesh
 		Measures  map[string]float64 `json:"measures,omitempty"`  // of a shape of its own, by name
+		Open      bool               `json:"open,omitempty"`      // there are cutters, and its mesh is not closed: it has no cut faces
 		Floor     bool               `json:"floor,omitempty"`     // it receives shadow and is not seen
 		Fade      float64            `json:"fade,omitempty"`      // of such a floor: the share of the picture over which its shadow fades out
 		Table     bool               `json:"table,omitempty"`     // it is the turntable of the set

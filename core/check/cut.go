@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/mesh"
 	"perigyre/core/shot"
@@ -21,7 +22,7 @@ func init() {
 				continue
 			}
 			for _, i := range f.reached(c, hidden) {
-				if told[i] || !f.open(i) {
+				if told[i] || !f.memory.Open(f.Geometry, &s.Parts[i]) {
 					continue
 				}
 				told[i] = true
@@ -97,18 +98,16 @@ func (f *Facts) cuts(cut *shot.Cut, part int) bool {
 	return len(cut.Parts) == 0
 }
 
-// open reports whether a part's mesh has edges on which only one triangle lies. It is remembered.
-func (f *Facts) open(i int) bool {
-	p := &f.Pose.Shot.Parts[i]
+// Open reports whether a part's mesh is not closed. It is remembered; a nil memory remembers nothing.
+func (m *Memory) Open(g framing.Geometry, p *shot.Part) bool {
 	var key any
 	if p.Mesh != nil {
 		key = *p.Mesh
 	} else {
 		key = p.Shaped().Key()
 	}
-	m := f.memory
 	if m == nil {
-		return f.hasOpenEdges(p)
+		return open(g, p)
 	}
 	m.mu.Lock()
 	defer m.mu.Unlock()
@@ -117,14 +116,14 @@ func (f *Facts) open(i int) bool {
 		if m.open == nil || len(m.open) > maxPieces {
 			m.open = map[any]bool{}
 		}
-		got = f.hasOpenEdges(p)
+		got = open(g, p)
 		m.open[key] = got
 	}
 	return got
 }
 
-func (f *Facts) hasOpenEdges(p *shot.Part) bool {
-	points, triangles, err := f.Geometry.Surface(p)
+func open(g framing.Geometry, p *shot.Part) bool {
+	points, triangles, err := g.Surface(p)
 	if err != nil || len(triangles) > 3*maxFaces {
 		return false
 	}
@@ -132,5 +131,5 @@ func (f *Facts) hasOpenEdges(p *shot.Part) bool {
 	for k, p := range points {
 		m.Positions[k] = p.F32()
 	}
-	return m.OpenEdges() > 0
+	return !mesh.Closed(&m)
 }

@@ -147,6 +147,30 @@ func (m *Mesh) OpenEdges() int {
 	return open
 }
 
+// Closed reports whether meshes, that have an inside together, are closed: every edge between places is gone along as often one way as the
+// other. No meshes are not.
+func Closed(list ...*Mesh) bool {
+	edges := map[[2][3]float32]int{}
+	for _, m := range list {
+		for t := 0; t < len(m.Indices); t += 3 {
+			for k := range 3 {
+				a, b := m.Positions[m.Indices[t+k]], m.Positions[m.Indices[t+(k+1)%3]]
+				if a == b {
+					continue
+				}
+				edges[[2][3]float32{a, b}]++
+				edges[[2][3]float32{b, a}]--
+			}
+		}
+	}
+	for _, n := range edges {
+		if n != 0 {
+			return false
+		}
+	}
+	return len(list) > 0
+}
+
 // Volume returns the volume enclosed, by the divergence theorem: the sum of the signed tetrahedra
 // between the origin and each triangle. It is meaningful for closed meshes only.
 func (m *Mesh) Volume() float64 {

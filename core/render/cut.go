@@ -216,52 +216,85 @@ func sign(v float32) float32 {
 	return 1
 }
 
-// crossings calls for every surface of some instances of a tree that the ray meets, in order, with whether it
-// goes out there, until it is told to stop.
-func crossings(tree *bvh.Scene, pieces []piece, o, d bvh.Vec, time float32, w *bvh.Walker, visit func(t float32, normal bvh.Vec) bool) {
-	start := float32(0)
-	for range 4 * maxHoles {
-		r := bvh.Ray{Origin: o.Add(d.Mul(start)), Direction: d, Far: math.MaxFloat32, Mask: 255, Time: time}
-		h, ok := tree.Intersect(&r, w)
-		if !ok {
-			return
-		}
-		t := start + h.T
-		m := pieces[h.Instance].at(time)
-		i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
-		a, b, c := position(m.Positions[i[0]]), position(m.Positions[i[1]]), position(m.Positions[i[2]])
-		_, toMesh := tree.Instances[h.Instance].At(time)
+// crossing is where a ray goes through the surface of a body.
+type crossing struct {
+	t       float32
+	normal  bvh.Vec    // outwards
+	in      bool       // it comes in there
+	of      int32      // the instance
+	corners [3]bvh.Vec // of the triangle, in the frame of its mesh
+}
+
+// crossings are all surfaces of some instances of a tree that a ray goes through, in order; of those in one place the ones by which it
+// comes in are first. Surfaces that lie in each other count each; what meets at an edge or a corner that the ray hits is one.
+func crossings(tree *bvh.Scene, pieces []piece, o, d bvh.Vec, time float32, w *bvh.Walker, out []crossing) []crossing {
+	r := bvh.Ray{Origin: o, Direction: d, Far: math.MaxFloat32, Mask: 255, Time: time}
+	reach := float32(0)
+	tree.All(&r, w, func(h bvh.Hit) {
+		inst := &tree.Instances[h.Instance]
+		a, b, c := inst.Corners(&h, time)
+		_, toMesh := inst.At(time)
 		n := toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit() // outwards through a mirror too
-		if !visit(t, n) {
-			return
+		out = append(out, crossing{h.T, n, n.Dot(d) < 0, h.Instance, [3]bvh.Vec{a, b, c}})
+		reach = max(reach, pieces[h.Instance].reach)
+	})
+	slices.SortFunc(out, func(a, b crossing) int { return cmp.Compare(a.t, b.t) })
+	kept := out[:0]
+	for _, x := range out {
+		at := o.Add(d.Mul(x.t))
+		fine := 4e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z) + reach)
+		same := false
+		for k := len(kept) - 1; k >= 0 && x.t-kept[k].t <= fine && !same; k-- {
+			same = kept[k].in == x.in && kept[k].touches(&x)
 		}
-		at := o.Add(d.Mul(t))
-		start = t + 4e-6*(abs(at.X)+abs(at.Y)+abs(at.Z)+pieces[h.Instance].reach)
+		if same {
+			continue
+		}
+		k := len(kept)
+		for ; x.in && k > 0 && x.t-kept[k-1].t <= fine && !kept[k-1].in; k-- {
+		}
+		kept = slices.Insert(kept, k, x)
 	}
+	return kept
+}
+
+// touches reports whether two triangles share a corner.
+func (x *crossing) touches(y *crossing) bool {
+	if x.of != y.of {
+		return false
+	}
+	for _, p := range x.corners {
+		for _, q := range y.corners {
+			if p == q {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // spansOf returns the stretches inside the closed part that cuts.
 func (s *Scene) spansOf(c *cutter, o, d bvh.Vec, w *bvh.Walker) []span {
 	var out []span
+	var room [16]crossing
 	depth, from := 0, float32(0)
-	crossings(s.cutTrees[c].tree, s.cutTrees[c].pieces, o, d, 0.5, w, func(t float32, n bvh.Vec) bool {
-		if n.Dot(d) < 0 {
+	for _, x := range crossings(s.cutTrees[c].tree, s.cutTrees[c].pieces, o, d, 0.5, w, room[:0]) {
+		if x.in {
 			if depth == 0 {
-				from = t
+				from = x.t
 			}
 			depth++
-			return true
+			continue
 		}
 		if depth <= 1 { // it may have begun inside
 			if depth == 0 {
 				from, out = 0, out[:0]
 			}
-			out = append(out, span{from, t, n})
+			out = append(out, span{from, x.t, x.normal})
 			depth = 1
 		}
 		depth--
-		return true
-	})
+	}
 	return out
 }
 
@@ -271,16 +304,16 @@ func (s *Scene) inside(b *body, at bvh.Vec, d bvh.Vec, time float32, w *bvh.Walk
 	if !b.closed || !b.around(at) {
 		return false
 	}
-	depth := 0
 	tree := s.bodyTrees[b]
-	crossings(tree.tree, tree.pieces, at, d, time, w, func(_ float32, n bvh.Vec) bool {
-		if n.Dot(d) > 0 {
-			depth++
-		} else {
+	var room [16]crossing
+	depth := 0
+	for _, x := range crossings(tree.tree, tree.pieces, at, d, time, w, room[:0]) {
+		if x.in {
 			depth--
+		} else {
+			depth++
 		}
-		return true
-	})
+	}
 	return depth > 0
 }
 

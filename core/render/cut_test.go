@@ -3,6 +3,7 @@ package render
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"perigyre/core/geom"
@@ -169,5 +170,41 @@ func TestNestedCuts(t *testing.T) {
 	s.Part("c").Cut.Parts = []string{"thing"}
 	if got, want := area(), 0.25-0.16; math.Abs(got/want-1) > 0.01 {
 		t.Errorf("the ring alone is %.5f pi, not %.5f", got, want)
+	}
+}
+
+// A tray of boxes that touch: a point is inside of it where it is inside of one of them, whichever way a ray goes out from it, through
+// faces that lie on each other too.
+func TestInsideOfWhatIsPutTogether(t *testing.T) {
+	boxes := []geom.Box{
+		{Min: geom.Vec3{-1, -1, -1}, Max: geom.Vec3{1, -0.8, 1}}, {Min: geom.Vec3{-1, -0.8, -1}, Max: geom.Vec3{-0.8, 0.5, 1}}, {Min: geom.Vec3{0.8, -0.8, -1}, Max: geom.Vec3{1, 0.5, 1}},
+		{Min: geom.Vec3{-0.8, -0.8, -1}, Max: geom.Vec3{0.8, 0.5, -0.8}}, {Min: geom.Vec3{-0.8, -0.8, 0.8}, Max: geom.Vec3{0.8, 0.5, 1}},
+	}
+	tray := &mesh.Mesh{}
+	for _, b := range boxes {
+		m := (&mesh.Shape{Kind: mesh.BoxShape, Size: b.Size()}).Build()
+		by, n := b.Min.Sub(m.Bounds().Min), uint32(len(tray.Positions))
+		for _, p := range m.Positions {
+			tray.Positions = append(tray.Positions, geom.V3(p).Add(by).F32())
+		}
+		for _, i := range m.Indices {
+			tray.Indices = append(tray.Indices, n+i)
+		}
+	}
+	tray.MakeNormals(mesh.DefaultCrease)
+	s := still(material.Material{Name: "m"}, 1)
+	s.Parts = append(s.Parts, shot.Part{ID: "c", Name: "C", Kind: shot.Cutter, Rest: shot.AtRest, Cut: &shot.Cut{Shape: "sphere", Radius: 0.1}})
+	sc, err := drawn(pose.New(s), 0, NewProps(things{tray}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	rng, w := rand.New(rand.NewPCG(2, 4)), new(bvh.Walker)
+	for range 20_000 {
+		at := geom.Vec3{2.2*rng.Float64() - 1.1, 1.7*rng.Float64() - 1.1, 2.2*rng.Float64() - 1.1}
+		d := geom.Vec3{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}.Unit()
+		want := slices.ContainsFunc(boxes, func(b geom.Box) bool { return b.Holds(at) })
+		if got := sc.inside(&sc.bodies[0], vec(at), vec(d), 0.5, w); got != want {
+			t.Fatalf("%v, looked at along %v, is inside: %v, want %v", at, d, got, want)
+		}
 	}
 }

@@ -157,8 +157,7 @@ func (p *Props) texture(t *material.Texture) (*texture, error) {
 	return &texture{pic, t.WrapS, t.WrapT, t.Transform}, nil
 }
 
-// closed reports whether meshes, that have an inside together, are closed: every edge is gone along once each
-// way. Corners in the same place are one.
+// closed reports whether meshes, that have an inside together, are closed. It is remembered.
 func (p *Props) closed(list []*mesh.Mesh) bool {
 	if len(list) == 0 {
 		return false
@@ -168,26 +167,7 @@ func (p *Props) closed(list []*mesh.Mesh) bool {
 	if known, ok := p.solid[list[0]]; ok {
 		return known
 	}
-	edges := map[[2][3]float32]int{}
-	for _, m := range list {
-		for t := 0; t < len(m.Indices); t += 3 {
-			for k := range 3 {
-				a, b := m.Positions[m.Indices[t+k]], m.Positions[m.Indices[t+(k+1)%3]]
-				if a == b {
-					continue
-				}
-				edges[[2][3]float32{a, b}]++
-				edges[[2][3]float32{b, a}]--
-			}
-		}
-	}
-	out := true
-	for _, n := range edges {
-		if n != 0 {
-			out = false
-			break
-		}
-	}
+	out := mesh.Closed(list...)
 	if len(p.solid) >= maxMade { // what flexes is another mesh each time
 		p.solid = map[*mesh.Mesh]bool{}
 	}

@@ -1668,6 +1668,7 @@ export interface ServerShown {
   measures?: {
     [k: string]: number;
   };
+  open?: boolean;
   floor?: boolean;
   fade?: number;
   table?: boolean;

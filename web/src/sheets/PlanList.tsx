@@ -248,7 +248,14 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
         <span className="block border-t border-line px-1.5">
           Plan anew with{" "}
           {inPixels ? (
-            <Num label="Gap between parts in the picture" value={seen} kind="number" unit="px" min={0} onChange={setSeen} />
+            <Num
+              label="Gap between parts in the picture"
+              value={seen}
+              kind="number"
+              unit="px"
+              min={0}
+              onChange={setSeen}
+            />
           ) : (
             <Num label="Gap between parts" value={gap} kind="length" min={0} onChange={setGap} />
           )}{" "}

@@ -82,6 +82,7 @@ export function Views({ shot }: { shot: ShotReply }) {
           gl={{
             antialias: !plain,
             alpha: true,
+            stencil: true, // caps.ts counts in it
             powerPreference: "high-performance",
             preserveDrawingBuffer: true, // the picture stays while only the bench's eye moves
           }}

@@ -13,10 +13,9 @@ export class Cuts {
     cutCount: { value: 0 },
     cutIn: { value: Array.from({ length: most }, () => new THREE.Matrix4()) }, // from the room into the cutter
     cutSize: { value: Array.from({ length: most }, () => new THREE.Vector4()) }, // halves of its size, and its kind
-    cutColor: { value: Array.from({ length: most }, () => new THREE.Vector4()) }, // and 1 where it has one of its own
     cutRadius: { value: new Array<number>(most).fill(0) },
   };
-  private list: number[] = []; // parts of the shot
+  list: number[] = []; // parts of the shot that cut
   private up = new Map<string, string>(); // what each part is in
 
   /** Takes over the cutters of a shot. Those that are another part's shape only the renderer cuts with. */
@@ -31,10 +30,9 @@ export class Cuts {
     const u = this.uniforms;
     u.cutCount.value = this.list.length;
     this.list.forEach((part, k) => {
-      const { shape, size, radius, color } = shot.parts[part]!.cut!;
+      const { shape, size, radius } = shot.parts[part]!.cut!;
       u.cutSize.value[k]!.set(size[0] / 2, size[1] / 2, size[2] / 2, kinds[shape]!);
       u.cutRadius.value[k] = radius ?? 0;
-      u.cutColor.value[k]!.set(...((color ?? [0, 0, 0]) as [number, number, number]), color ? 1 : 0);
     });
   }
 
@@ -61,14 +59,13 @@ export class Cuts {
 }
 
 /**
- * Cutters as core/render/cut.go has them, for the graphics processor: what lies in one is left out, and where one looks through a
- * cut at the inner side of a surface, the cut face is what is seen. A test holds the picture to the renderer's.
+ * Cutters as core/render/cut.go has them, for the graphics processor: what lies in one is left out. Cut faces are drawn by caps.ts. A test
+ * holds the picture to the renderer's.
  */
 const code = /* glsl */ `
 uniform int cutCount;
 uniform mat4 cutIn[${most}];
 uniform vec4 cutSize[${most}];
-uniform vec4 cutColor[${most}];
 uniform float cutRadius[${most}];
 uniform float cutOn[${most}];
 varying vec3 cutAt;
@@ -91,7 +88,7 @@ bool cutAway(vec3 at) {
   }
   return false;
 }
-// Whether a line from one point to another goes through a cutter; of a box as if its edges were sharp.
+// Whether a line from one point to another goes through a cutter.
 bool cutCrossed(int i, vec3 from, vec3 at) {
   vec3 p = (cutIn[i] * vec4(from, 1.0)).xyz, d = (cutIn[i] * vec4(at, 1.0)).xyz - p;
   vec4 s = cutSize[i];
@@ -110,15 +107,20 @@ bool cutCrossed(int i, vec3 from, vec3 at) {
     near = max(near, (-b - sqrt(q)) / a);
     far = min(far, (-b + sqrt(q)) / a);
   }
-  return near < far;
-}
-// A cutter through which something is seen; -1 for none.
-int cutThrough(vec3 from, vec3 at) {
-  for (int i = 0; i < ${most}; i++) {
-    if (i >= cutCount) break;
-    if (cutOn[i] > 0.5 && cutCrossed(i, from, at)) return i;
+  if (near >= far || r <= 0.0 || s.w < 0.5 || s.w > 1.5) return near < far;
+  float stretch = length(d); // past a rounded edge: as far as the box is away, again and again
+  for (int k = 0; k < 32; k++) {
+    vec3 q = abs(p + d * near) - (s.xyz - r);
+    float away = length(max(q, 0.0)) + min(max(q.x, max(q.y, q.z)), 0.0) - r;
+    if (away < 1e-5 * s.y) return true;
+    if ((near += away / stretch) > far) return false;
   }
-  return -1;
+  return true;
+}
+// The point from which a point is seen.
+vec3 cutEye(vec3 at) {
+  if (!isOrthographic) return cameraPosition;
+  return at + (inverse(viewMatrix) * vec4(0.0, 0.0, -(viewMatrix * vec4(at, 1.0)).z, 0.0)).xyz;
 }`;
 
 const vertex = /* glsl */ `
@@ -129,22 +131,15 @@ vec4 cutWorld = vec4(transformed, 1.0);
 #endif
 cutAt = (modelMatrix * cutWorld).xyz;`;
 
-const face = /* glsl */ `
-#ifndef FLIP_SIDED
-if (cutCount > 0 && !gl_FrontFacing) {
-  vec3 from = isOrthographic ? cutAt + (inverse(viewMatrix) * vec4(0.0, 0.0, length(vViewPosition), 0.0)).xyz : cameraPosition;
-  int through = cutThrough(from, cutAt);
-  if (through >= 0) {
-    outgoingLight = cutColor[through].a > 0.5 ? cutColor[through].rgb : diffuseColor.rgb;
-    diffuseColor.a = 1.0;
-  }
-}
-#endif
-#include <opaque_fragment>`;
-
-function inject(material: THREE.Material, uniforms: Record<string, { value: unknown }>) {
+/** Has a material know where cutters are, and leave out of itself what GLSL says that is true of a point cutAt of the room. */
+export function inject(
+  material: THREE.Material,
+  uniforms: Record<string, { value: unknown }>,
+  key: string,
+  gone: string,
+) {
   const before = material.onBeforeCompile.bind(material);
-  const key = material.customProgramCacheKey.bind(material);
+  const was = material.customProgramCacheKey.bind(material);
   material.onBeforeCompile = (shader, renderer) => {
     before(shader, renderer);
     Object.assign(shader.uniforms, uniforms);
@@ -155,11 +150,10 @@ function inject(material: THREE.Material, uniforms: Record<string, { value: unkn
       .replace("#include <common>", "#include <common>" + code)
       .replace(
         "#include <clipping_planes_fragment>",
-        "if (cutAway(cutAt)) discard;\n#include <clipping_planes_fragment>",
-      )
-      .replace("#include <opaque_fragment>", face);
+        `if (${gone}) discard;\n#include <clipping_planes_fragment>`,
+      );
   };
-  material.customProgramCacheKey = () => key() + " cut";
+  material.customProgramCacheKey = () => was() + key;
   material.needsUpdate = true;
 }
 
@@ -173,10 +167,8 @@ export function setCuts(mesh: THREE.Mesh, cuts: Cuts, on: number[]) {
   if (!on.includes(1)) return;
   const flags = { value: on };
   const uniforms = { ...cuts.uniforms, cutOn: flags };
-  const material = mesh.material as THREE.Material;
-  if (material.side === THREE.FrontSide) material.side = THREE.DoubleSide; // the inner side shows the cut face
-  inject(material, uniforms);
+  inject(mesh.material as THREE.Material, uniforms, " cut", "cutAway(cutAt)");
   mesh.customDepthMaterial ??= new THREE.MeshDepthMaterial();
-  inject(mesh.customDepthMaterial, uniforms);
+  inject(mesh.customDepthMaterial, uniforms, " cut", "cutAway(cutAt)");
   mesh.userData.cuts = flags;
 }

@@ -121,7 +121,11 @@ export function readPicture(
   width: number,
   height: number,
 ): number[] {
-  const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, colorSpace: THREE.SRGBColorSpace });
+  const target = new THREE.WebGLRenderTarget(width, height, {
+    samples: 4,
+    stencilBuffer: true,
+    colorSpace: THREE.SRGBColorSpace,
+  });
   stage.pose(clock.frame);
   if (shot.view) stage.aim(shot.view);
   stage.helper.visible = false;

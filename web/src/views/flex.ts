@@ -102,6 +102,14 @@ function inject(material: THREE.Material, uniforms: Uniforms) {
   material.needsUpdate = true;
 }
 
+/** Has another material of a mesh flex as its own does. */
+export function flexAlike(material: THREE.Material, mesh: THREE.Mesh) {
+  const uniforms = mesh.userData.flex as Uniforms | undefined;
+  if (!uniforms) return;
+  inject(material, uniforms);
+  if (mesh.userData.caged) material.defines = { ...material.defines, FLEX_CAGE: "" };
+}
+
 const largest = 8 * 8 * 8; // points of a cage
 
 /** The texture in which the points of a mesh's cages stand, a row each. */

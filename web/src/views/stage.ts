@@ -9,6 +9,7 @@ import { fleshTo, setFlesh } from "./flesh";
 import { flexTo, setFlex } from "./flex";
 import { Lighting } from "./lighting";
 import { lookOn } from "./look";
+import { Caps, type Solid } from "./caps";
 import { Cuts, setCuts } from "./cuts";
 import { toThree } from "./materials";
 import { plain } from "./plain";
@@ -49,6 +50,7 @@ export class Stage {
   private catcher: THREE.Mesh;
   private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0 } };
   private cuts = new Cuts();
+  private caps: Caps;
   private guides = new THREE.LineSegments(
     new THREE.BufferGeometry(),
     new THREE.LineBasicMaterial({ color: new THREE.Color(0.45, 0.45, 0.45) }), // as core/render/guide.go has it
@@ -62,6 +64,7 @@ export class Stage {
       if (this.last) this.update(this.last.reply, this.last.bake);
     });
     this.changed = changed;
+    this.caps = new Caps(this.scene, this.cuts);
     this.camera.matrixAutoUpdate = false;
     this.camera.layers.enable(pictureLayer);
     this.scene.add(this.camera, this.helper);
@@ -139,6 +142,7 @@ export class Stage {
     this.cuts.update(reply);
     for (const p of this.placed.values()) this.flex(p);
     this.spread(reply);
+    this.cap();
     this.cameraIndex = shot.parts.findIndex((p) => p.id === shot.camera);
     this.changing = shot.parts.some(
       (p, i) => (p.light || p.id === shot.environment.bound) && (bake.looks.has(i) || bake.place[i]! >= 0),
@@ -192,7 +196,10 @@ export class Stage {
       say(`${p.part.name} cannot be shown: ${(e as Error).message}`);
     } finally {
       this.waiting--;
-      if (this.waiting === 0 && this.last && this.last.bake.spreads.length > 0) this.spread(this.last.reply);
+      if (this.waiting === 0 && this.last) {
+        if (this.last.bake.spreads.length > 0) this.spread(this.last.reply);
+        this.cap();
+      }
       this.drawn++;
       this.changed();
     }
@@ -205,6 +212,13 @@ export class Stage {
       setFlex(c as THREE.Mesh, list);
       setCuts(c as THREE.Mesh, this.cuts, on);
     }
+  }
+
+  /** Takes over what has faces where it is cut. */
+  private cap() {
+    const copies = this.copies.map((object) => ({ id: object.userData.of as string, object }));
+    const solids: Solid[] = [...this.placed.values()].map((p) => ({ id: p.part.id, object: p.object }));
+    this.caps.update(this.last!.reply, [...solids, ...copies]);
   }
 
   private load(url: string): Promise<GLTF> {
@@ -237,7 +251,13 @@ export class Stage {
       if (!source || !holder || shown[s.spread]!.hidden) continue;
       const group = new THREE.Group();
       group.matrixAutoUpdate = false;
-      group.userData = { part: holder.id, index: s.spread, places: s.places, copies: s.copies };
+      group.userData = {
+        part: holder.id,
+        of: source.part.id,
+        index: s.spread,
+        places: s.places,
+        copies: s.copies,
+      };
       const n = s.copies;
       for (const child of source.object.children) {
         const m = child as THREE.Mesh<THREE.BufferGeometry, THREE.Material>;
@@ -269,11 +289,12 @@ export class Stage {
   pose(frame: number) {
     const b = this.bake;
     if (!b) return;
-    this.cuts.pose((part) => {
+    const cutter = (part: number) => {
       const m = this.worldOf(part, frame);
       const id = this.last?.reply.document.parts[part]?.id ?? "";
       return m && this.moved?.ids.has(id) ? m.premultiply(this.moved.matrix) : m;
-    });
+    };
+    this.cuts.pose(cutter);
     if (this.changing && clock.playing === 0 && this.last) this.lightUp(this.last.reply, frame); // costs too much while it plays
     for (const p of this.placed.values()) {
       const look = b.looks.get(p.index);
@@ -301,6 +322,7 @@ export class Stage {
       if (this.moved?.ids.has(c.userData.part as string)) c.matrix.premultiply(this.moved.matrix);
       c.matrixWorldNeedsUpdate = true;
     }
+    this.caps.pose(cutter);
     this.guide(frame);
     if (this.cameraIndex >= 0) {
       this.camera.matrix.fromArray(matrixAt(b, this.cameraIndex, frame));
@@ -367,6 +389,7 @@ export class Stage {
   putAway(on: boolean) {
     for (const p of this.placed.values())
       for (const c of p.object.children) c.visible = !(on && p.object.userData.away);
+    this.caps.putAway(on);
   }
 
   /** Aims the lens: what it sees, as the core works it out. */
