@@ -15,7 +15,7 @@ interface Cap {
   cutter: number; // its place among those that a view draws
   solid: Solid;
   counters: THREE.Group;
-  face: THREE.Mesh;
+  faces: THREE.Group; // the cutter's wall
   first: THREE.Mesh; // of the solid: what the face looks like
   own: boolean; // the cutter gives it a colour
 }
@@ -36,15 +36,28 @@ export class Caps {
   ) {}
 
   /** Takes over which solids are cut by what. Those that are not closed have no faces: nobody can say what is inside of them. */
-  update({ document: shot, shown }: ShotReply, solids: Solid[]) {
-    const wanted: [number, Solid][] = [];
+  update(
+    { document: shot, shown }: ShotReply,
+    solids: Solid[],
+    partOf: (id: string) => THREE.Object3D | undefined,
+  ) {
+    const wanted: [number, Solid, number][] = []; // which cutter, and where rays go out of it for the n-th time
     for (const s of solids) {
       const i = shot.parts.findIndex((p) => p.id === s.id);
       if (i < 0 || shown[i]!.open || s.object.children.length === 0) continue;
-      this.cuts.of(shot, s.id).forEach((on, k) => on && wanted.push([k, s]));
+      this.cuts.of(shot, s.id).forEach((on, k) => {
+        if (!on) return;
+        const shape = shot.parts[this.cuts.list[k]!]!.cut!.shape;
+        for (let n = 0; n < (shape === "part" ? 2 : 1); n++) wanted.push([k, s, n]);
+      });
     }
+    const walls = this.cuts.list.map((i) => {
+      const { shape, of } = shot.parts[i]!.cut!;
+      return shape === "part" ? (partOf(of!)?.children ?? []) : null;
+    });
     const key = JSON.stringify([
       this.cuts.list.map((i) => shot.parts[i]!.cut),
+      walls.map((w) => w?.map((m) => m.uuid)),
       wanted.map(([k, s]) => [
         k,
         s.object.children.map((c) => [c.uuid, (c as THREE.Mesh).geometry.uuid, !!c.userData.flex]),
@@ -53,22 +66,32 @@ export class Caps {
     if (key === this.key) return;
     this.clear();
     this.key = key;
-    wanted.forEach(([k, solid], n) =>
-      this.add(k, solid, shot.parts[this.cuts.list[k]!]!.cut!, 3 * (n - wanted.length)),
-    );
+    wanted.forEach(([k, solid, n], at) => {
+      const cut = shot.parts[this.cuts.list[k]!]!.cut!;
+      const others = this.cuts.of(shot, solid.id).map((on, i) => (i === k ? 0 : on));
+      const shapes = walls[k] ? walls[k].map((m) => (m as THREE.Mesh).geometry) : [wall(cut)];
+      this.add(k, solid, cut, n, others, shapes, 3 * (at - wanted.length));
+    });
   }
 
   private clear() {
     for (const c of this.list) {
-      this.scene.remove(c.counters, c.face);
-      c.face.geometry.dispose();
-      for (const o of [c.face, ...(c.counters.children as THREE.Mesh[])])
-        (o.material as THREE.Material).dispose();
+      this.scene.remove(c.counters, c.faces);
+      for (const o of parts(c)) o.material.dispose();
     }
     this.list = [];
   }
 
-  private add(k: number, solid: Solid, cut: Cut, order: number) {
+  private add(
+    k: number,
+    solid: Solid,
+    cut: Cut,
+    exit: number,
+    others: number[],
+    shapes: THREE.BufferGeometry[],
+    order: number,
+  ) {
+    const part = cut.shape === "part";
     const uniforms = { ...this.cuts.uniforms, cutOn: { value: [0, 1, 2, 3].map((n) => (n === k ? 1 : 0)) } };
     const counters = new THREE.Group();
     counters.matrixAutoUpdate = false;
@@ -89,8 +112,10 @@ export class Caps {
         inject(
           material,
           uniforms,
-          ` behind ${k}`,
-          `cutHolds(${k}, cutAt) || !cutCrossed(${k}, cutEye(cutAt), cutAt)`,
+          ` behind ${k} ${part ? exit : ""}`,
+          part
+            ? `gl_FragCoord.z <= cutExit(${k}, ${exit})`
+            : `cutHolds(${k}, cutAt) || !cutCrossed(${k}, cutEye(cutAt), cutAt)`,
         );
         let c: THREE.Mesh = new THREE.Mesh(m.geometry, material);
         if (m instanceof THREE.InstancedMesh) {
@@ -116,17 +141,26 @@ export class Caps {
       stencilRef: 0,
     });
     if (cut.color) material.color.setRGB(...cut.color);
-    const others = { ...this.cuts.uniforms, cutOn: { value: [0, 1, 2, 3].map((n) => (n === k ? 0 : 1)) } };
-    inject(material, others, " cap", "cutAway(cutAt)");
-    const face = new THREE.Mesh(wall(cut), material);
-    face.matrixAutoUpdate = false;
-    face.renderOrder = order + 2;
-    face.receiveShadow = first.receiveShadow;
-    face.frustumCulled = false;
-    face.raycast = () => {};
-    face.onAfterRender = (renderer) => renderer.clearStencil();
-    this.scene.add(counters, face);
-    this.list.push({ cutter: k, solid, counters, face, first, own: !!cut.color });
+    inject(
+      material,
+      { ...this.cuts.uniforms, cutOn: { value: others } },
+      ` cap ${part ? `${k} ${exit}` : ""}`,
+      "cutAway(cutAt)" + (part ? ` || abs(gl_FragCoord.z - cutExit(${k}, ${exit})) > 2e-6` : ""),
+    );
+    const faces = new THREE.Group();
+    faces.matrixAutoUpdate = false;
+    for (const shape of shapes) {
+      const face = new THREE.Mesh(shape, material);
+      face.renderOrder = order + 2;
+      face.receiveShadow = first.receiveShadow;
+      face.frustumCulled = false;
+      face.raycast = () => {};
+      faces.add(face);
+    }
+    const last = faces.children.at(-1);
+    if (last) last.onAfterRender = (renderer) => renderer.clearStencil();
+    this.scene.add(counters, faces);
+    this.list.push({ cutter: k, solid, counters, faces, first, own: !!cut.color });
   }
 
   /** Puts the faces where cutters are, and looks which of them can be there. */
@@ -134,25 +168,24 @@ export class Caps {
     for (const c of this.list) {
       const m = worldOf(this.cuts.list[c.cutter] ?? -1);
       if (!m) continue;
-      c.face.matrix.copy(m);
-      c.face.matrixWorldNeedsUpdate = c.counters.matrixWorldNeedsUpdate = true;
+      c.faces.matrix.copy(m);
+      c.faces.matrixWorldNeedsUpdate = c.counters.matrixWorldNeedsUpdate = true;
       const seen = c.solid.object.visible && this.near(c, m);
-      c.face.visible = c.counters.visible = seen;
+      c.faces.visible = c.counters.visible = seen;
       if (!seen) continue;
       const from = c.first.material as THREE.MeshPhysicalMaterial;
-      const to = c.face.material as THREE.MeshStandardMaterial;
-      if (!c.own) to.color.copy(from.color);
-      const clear = from.transparent;
-      if (to.transparent !== clear) {
-        for (const o of [c.face, ...(c.counters.children as THREE.Mesh[])])
-          (o.material as THREE.Material).transparent = clear;
+      for (const o of parts(c)) {
+        o.material.transparent = from.transparent; // all of them, so that they stay one after another
+        if (o.material instanceof THREE.MeshStandardMaterial) {
+          if (!c.own) o.material.color.copy(from.color);
+          o.material.opacity = from.opacity;
+        }
       }
-      to.opacity = from.opacity;
     }
   }
 
   /** Whether a cutter may come into a solid. */
-  private near({ face, solid, first }: Cap, at: THREE.Matrix4): boolean {
+  private near({ faces, solid, first }: Cap, at: THREE.Matrix4): boolean {
     if (first instanceof THREE.InstancedMesh || first.userData.flex) return true;
     const own = new THREE.Box3();
     for (const m of solid.object.children as THREE.Mesh[]) {
@@ -160,20 +193,26 @@ export class Caps {
       if (!m.geometry.boundingBox) m.geometry.computeBoundingBox();
       own.union(m.geometry.boundingBox!);
     }
-    if (!face.geometry.boundingBox) face.geometry.computeBoundingBox();
-    return own
-      .applyMatrix4(solid.object.matrix)
-      .intersectsBox(face.geometry.boundingBox!.clone().applyMatrix4(at));
+    const cutter = new THREE.Box3();
+    for (const m of faces.children as THREE.Mesh[]) {
+      if (!m.geometry.boundingBox) m.geometry.computeBoundingBox();
+      cutter.union(m.geometry.boundingBox!);
+    }
+    return own.applyMatrix4(solid.object.matrix).intersectsBox(cutter.applyMatrix4(at));
   }
 
   /** Hides the faces of what is put away, for the bench, or shows them again. */
   putAway(on: boolean) {
     for (const c of this.list) {
       const away = on && !!c.solid.object.userData.away;
-      for (const o of [c.face, ...c.counters.children]) o.layers.set(away ? 31 : 0);
+      for (const o of parts(c)) o.layers.set(away ? 31 : 0);
     }
   }
 }
+
+/** All meshes of a cap. */
+const parts = (c: Cap) =>
+  [...c.counters.children, ...c.faces.children] as THREE.Mesh<THREE.BufferGeometry, THREE.Material>[];
 
 const far = 1e4; // metres that a slab reaches
 

@@ -3,7 +3,7 @@ import type { Shot, ShotReply } from "../api/types.gen";
 
 const most = 4; // cutters that a view draws
 
-const kinds: Record<string, number> = { slab: 0, box: 1, cylinder: 2, sphere: 3 };
+const kinds: Record<string, number> = { slab: 0, box: 1, cylinder: 2, sphere: 3, part: 4 };
 
 const none = new Array<number>(most).fill(0);
 
@@ -13,26 +13,31 @@ export class Cuts {
     cutCount: { value: 0 },
     cutIn: { value: Array.from({ length: most }, () => new THREE.Matrix4()) }, // from the room into the cutter
     cutSize: { value: Array.from({ length: most }, () => new THREE.Vector4()) }, // halves of its size, and its kind
-    cutRadius: { value: new Array<number>(most).fill(0) },
+    cutRadius: { value: new Array<number>(most).fill(0) }, // of another part's shape, which of them
+    cutDepths: { value: null as THREE.Texture | null }, // of those (Peel)
   };
   list: number[] = []; // parts of the shot that cut
+  shapes: string[] = []; // parts in the shape of which some of them do
   private up = new Map<string, string>(); // what each part is in
 
-  /** Takes over the cutters of a shot. Those that are another part's shape only the renderer cuts with. */
+  /** Takes over the cutters of a shot. */
   update({ document: shot, shown }: ShotReply) {
     this.list = shot.parts
       .map((_, i) => i)
-      .filter(
-        (i) => shot.parts[i]!.cut && !shown[i]!.hidden && kinds[shot.parts[i]!.cut!.shape] !== undefined,
-      )
+      .filter((i) => {
+        const cut = shot.parts[i]!.cut;
+        return cut && !shown[i]!.hidden && (cut.shape !== "part" || cut.of);
+      })
       .slice(0, most);
     this.up = new Map(this.list.length > 0 ? shot.parts.map((p) => [p.id, p.parent]) : []);
     const u = this.uniforms;
     u.cutCount.value = this.list.length;
+    this.shapes = [];
     this.list.forEach((part, k) => {
       const { shape, size, radius } = shot.parts[part]!.cut!;
       u.cutSize.value[k]!.set(size[0] / 2, size[1] / 2, size[2] / 2, kinds[shape]!);
-      u.cutRadius.value[k] = radius ?? 0;
+      u.cutRadius.value[k] =
+        shape === "part" ? this.shapes.push(shot.parts[part]!.cut!.of!) - 1 : (radius ?? 0);
     });
   }
 
@@ -69,10 +74,30 @@ uniform vec4 cutSize[${most}];
 uniform float cutRadius[${most}];
 uniform float cutOn[${most}];
 varying vec3 cutAt;
+#ifndef CUT_SHADOW
+uniform highp sampler2DArray cutDepths;
+// Where a ray goes out of a mesh for the n-th time.
+float cutExit(int i, int n) {
+  vec4 d = texelFetch(cutDepths, ivec3(gl_FragCoord.xy, int(cutRadius[i])), 0);
+  for (int k = 0; k < 4; k++) if (d[k] < 0.0 && n-- == 0) return -d[k];
+  return 2.0;
+}
+#endif
 bool cutHolds(int i, vec3 at) {
   vec3 p = (cutIn[i] * vec4(at, 1.0)).xyz;
   vec4 s = cutSize[i];
   float r = cutRadius[i];
+  if (s.w > 3.5) { // a mesh: between the depths where it begins and ends behind this pixel
+#ifdef CUT_SHADOW
+    return false;
+#else
+    vec4 d = texelFetch(cutDepths, ivec3(gl_FragCoord.xy, int(r)), 0);
+    bool in_ = d.x < 0.0;
+    for (int k = 0; k < 4; k++) // what is entered and never left is an edge that only just is met
+      if (gl_FragCoord.z > abs(d[k])) in_ = d[k] > 0.0 && k < 3 && abs(d[min(k + 1, 3)]) < 1.5;
+    return in_;
+#endif
+  }
   if (s.w < 0.5) return abs(p.y) < s.y;
   if (s.w < 1.5) {
     vec3 q = abs(p) - (s.xyz - r);
@@ -169,6 +194,7 @@ export function setCuts(mesh: THREE.Mesh, cuts: Cuts, on: number[]) {
   const uniforms = { ...cuts.uniforms, cutOn: flags };
   inject(mesh.material as THREE.Material, uniforms, " cut", "cutAway(cutAt)");
   mesh.customDepthMaterial ??= new THREE.MeshDepthMaterial();
+  mesh.customDepthMaterial.defines = { ...mesh.customDepthMaterial.defines, CUT_SHADOW: "" };
   inject(mesh.customDepthMaterial, uniforms, " cut", "cutAway(cutAt)");
   mesh.userData.cuts = flags;
 }

@@ -60,6 +60,7 @@ export function draw(
   }
   gl.setScissorTest(true);
 
+  const canvas = [gl.domElement.width, gl.domElement.height] as const;
   const film = films[shot.document.view];
   gl.toneMapping =
     shot.document.view === "neutral"
@@ -79,6 +80,7 @@ export function draw(
     stage.aim(view);
     gl.setViewport(x, y, w, h);
     gl.setScissor(x, y, w, h);
+    stage.lookFrom(gl, stage.camera, ...canvas, new THREE.Vector4(x, y, w, h).multiplyScalar(k).floor());
     stage.showSky(true);
     gl.render(stage.scene, stage.camera);
     stage.showSky(false);
@@ -108,6 +110,12 @@ export function draw(
     gl.setViewport(x, y, w, h);
     gl.setScissor(x, y, w, h);
     gl.setClearColor(getComputedStyle(document.documentElement).getPropertyValue("--bench").trim(), 1);
+    stage.lookFrom(
+      gl,
+      eye,
+      ...canvas,
+      new THREE.Vector4(x, y, w, h).multiplyScalar(gl.getPixelRatio()).floor(),
+    );
     gl.clear();
     gl.render(stage.scene, eye);
   }
@@ -135,6 +143,7 @@ export function readPicture(
   gl.setScissorTest(false);
   gl.setClearColor(0x000000, 0);
   gl.clear();
+  stage.lookFrom(gl, stage.camera, width, height, new THREE.Vector4(0, 0, width, height));
   gl.render(stage.scene, stage.camera);
   const flipped = new Uint8Array(width * height * 4);
   gl.readRenderTargetPixels(target, 0, 0, width, height, flipped);

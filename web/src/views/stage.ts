@@ -10,6 +10,7 @@ import { flexTo, setFlex } from "./flex";
 import { Lighting } from "./lighting";
 import { lookOn } from "./look";
 import { Caps, type Solid } from "./caps";
+import { Peel } from "./peel";
 import { Cuts, setCuts } from "./cuts";
 import { toThree } from "./materials";
 import { plain } from "./plain";
@@ -51,6 +52,7 @@ export class Stage {
   private edges = { area: { value: new THREE.Vector4(0, 0, 1, 1) }, fade: { value: 0 } };
   private cuts = new Cuts();
   private caps: Caps;
+  private peel = new Peel();
   private guides = new THREE.LineSegments(
     new THREE.BufferGeometry(),
     new THREE.LineBasicMaterial({ color: new THREE.Color(0.45, 0.45, 0.45) }), // as core/render/guide.go has it
@@ -218,7 +220,7 @@ export class Stage {
   private cap() {
     const copies = this.copies.map((object) => ({ id: object.userData.of as string, object }));
     const solids: Solid[] = [...this.placed.values()].map((p) => ({ id: p.part.id, object: p.object }));
-    this.caps.update(this.last!.reply, [...solids, ...copies]);
+    this.caps.update(this.last!.reply, [...solids, ...copies], (id) => this.placed.get(id)?.object);
   }
 
   private load(url: string): Promise<GLTF> {
@@ -322,7 +324,10 @@ export class Stage {
       if (this.moved?.ids.has(c.userData.part as string)) c.matrix.premultiply(this.moved.matrix);
       c.matrixWorldNeedsUpdate = true;
     }
-    this.caps.pose(cutter);
+    this.caps.pose((part) => {
+      const cut = this.last?.reply.document.parts[part]?.cut;
+      return cutter(cut?.shape === "part" ? this.indexOf(cut.of!) : part);
+    });
     this.guide(frame);
     if (this.cameraIndex >= 0) {
       this.camera.matrix.fromArray(matrixAt(b, this.cameraIndex, frame));
@@ -383,6 +388,20 @@ export class Stage {
   /** Shows the sky behind the picture where the shot asks for it, and nothing behind the bench. */
   showSky(on: boolean) {
     this.scene.background = on && this.last?.reply.document.environment.seen ? this.lighting.behind : null;
+  }
+
+  /** Finds where cutters of other parts' shapes are, before a view is drawn into a rectangle of a canvas or target of a size in pixels. */
+  lookFrom(
+    gl: THREE.WebGLRenderer,
+    camera: THREE.Camera,
+    width: number,
+    height: number,
+    view: THREE.Vector4,
+  ) {
+    this.scene.updateMatrixWorld();
+    const meshes = this.cuts.shapes.map((id) => this.placed.get(id)?.object.children ?? []);
+    this.peel.look(gl, meshes, camera, width, height, view);
+    this.cuts.uniforms.cutDepths.value = this.peel.depths.value;
   }
 
   /** Hides what is put away, for the bench, or shows it again. */
@@ -465,6 +484,7 @@ export class Stage {
 
   dispose() {
     this.lighting.dispose();
+    this.peel.dispose();
     for (const p of this.placed.values())
       p.object.traverse((o) => {
         if (o instanceof THREE.Mesh) (o.material as THREE.Material).dispose();
