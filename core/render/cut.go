@@ -425,8 +425,8 @@ func gone(away []stretch, body int, t float32, but *cutter) bool {
 // face looks for a cut face where a ray leaves a cutter. h is what it meets next, if ok: of what it goes out of there, the ray was
 // inside.
 func (s *Scene) face(r *bvh.Ray, away []stretch, a *stretch, h *bvh.Hit, ok bool, w *bvh.Walker) (point, bool) {
-	if !(a.to < math.MaxFloat32) {
-		return point{}, false
+	if !(a.to < math.MaxFloat32) || !ok && r.Far == math.MaxFloat32 && !cutAhead(away, a) {
+		return point{}, false // what meets nothing any more is in nothing
 	}
 	at := r.Origin.Add(r.Direction.Mul(a.to))
 	for b := range s.bodies {
@@ -449,6 +449,11 @@ func (s *Scene) face(r *bvh.Ray, away []stretch, a *stretch, h *bvh.Hit, ok bool
 		return p, true
 	}
 	return point{}, false
+}
+
+// cutAhead reports whether a ray comes into another cutter after it has left one.
+func cutAhead(away []stretch, a *stretch) bool {
+	return slices.ContainsFunc(away, func(b stretch) bool { return b.from > a.to })
 }
 
 // leaves reports whether a ray goes out of a body where it meets it.
