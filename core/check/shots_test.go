@@ -105,7 +105,7 @@ func TestFaultsAreFound(t *testing.T) {
 			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackTurnY, shot.Straight, 0, 0, 95, 2*math.Pi)}
 		}, "doubled", "box", [2]float64{1, 1}},
 		"a slide along that stops a frame early": {func(s *shot.Shot) {
-			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "travel", Span: &shot.Span{From: 0, To: 95}, After: shot.Stays, Data: &move.Travel{Path: "circle", Width: 0.4, Depth: 0.4, To: 1}}}
+			s.Parts[0].Moves = []shot.Move{{ID: "a", Kind: "travel", Span: &shot.Span{From: 0, To: 95}, After: shot.Stays, Data: &move.Travel{Route: move.Route{Path: "circle", Width: 0.4, Depth: 0.4}, To: 1}}}
 		}, "doubled", "box", [2]float64{1, 1}},
 		"an eased turntable by pins": {func(s *shot.Shot) {
 			s.Parts[0].Tracks = []shot.Track{pinned(shot.TrackTurnY, shot.Smooth, 0, 0, 96, 2*math.Pi)}

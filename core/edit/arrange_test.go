@@ -122,6 +122,29 @@ func TestPivotIsWhereItWasPut(t *testing.T) {
 	}
 }
 
+// What is given a roll turns about its middle, not about what it stands on, and is where it was; what moves already keeps its pivot.
+func TestWhatRollsTurnsAboutItsMiddle(t *testing.T) {
+	for _, moving := range []bool{false, true} {
+		s := tree(7)
+		was := s.Part("c").Pivot
+		if moving {
+			s.Part("c").Moves = []shot.Move{{ID: "t", Kind: "turn", Muted: true, Data: &move.Turn{Turns: 1, Direction: shot.Clockwise, Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame}}}
+		}
+		out := apply(t, s, &AddMove{Part: "c", Kind: "roll"})
+		out.Part("c").Moves[len(out.Part("c").Moves)-1].Muted = true
+		same(t, "rolling", where(s, "c"), where(out, "c"))
+		w := &Work{Env: env(), Shot: out, before: out}
+		box, err := w.bounds(out.Index("c"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		middle := where(out, "c").Point(out.Part("c").Pivot).Sub(box.Centre()).Len() < 1e-9
+		if middle == moving || moving && out.Part("c").Pivot != was {
+			t.Errorf("moving %v: the pivot is in the middle: %v", moving, middle)
+		}
+	}
+}
+
 func TestPlacing(t *testing.T) {
 	s := tree(5)
 	box := func(s *shot.Shot, id string) geom.Box {

@@ -36,6 +36,11 @@ func (e *AddMove) Do(w *Work) (string, error) {
 			return "", fmt.Errorf("%s cannot be given a move %q", p.Name, e.Kind)
 		}
 		m = k.New(s)
+		if k.Axle && len(p.Moves)+len(p.Tracks) == 0 && !p.Locked {
+			if _, err := (&SetPivot{Part: e.Part, To: "middle"}).Do(w); err != nil {
+				return "", err
+			}
+		}
 	}
 	if e.ID != "" {
 		m.ID = e.ID

@@ -71,8 +71,8 @@ func TestClosingsAgreeWithTheSeam(t *testing.T) {
 		{"pendulum of 0.3 m", shot.Move{Kind: "swing", Data: &move.Swing{Axis: geom.Vec3{0, 0, 1}, Frame: shot.ParentFrame, Amplitude: 1, Shape: "pendulum", Length: 0.3}}, false},
 		{"roll a turn", shot.Move{Kind: "roll", Data: &move.Roll{Radius: 0.1, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "ground"}}, false},
 		{"roll round another", shot.Move{Kind: "roll", Data: &move.Roll{Radius: 0.1, Other: 0.2, Along: geom.Vec3{1, 0, 0}, Turns: 1, Contact: "on"}}, true},
-		{"travel round", shot.Move{Kind: "travel", Data: &move.Travel{Path: "ellipse", Width: 1, Depth: 0.5, To: 1, Lay: true}}, true},
-		{"travel most of the way", shot.Move{Kind: "travel", Data: &move.Travel{Path: "circle", Width: 1, To: 0.8}}, false},
+		{"travel round", shot.Move{Kind: "travel", Data: &move.Travel{Route: move.Route{Path: "ellipse", Width: 1, Depth: 0.5}, To: 1, Lay: true}}, true},
+		{"travel most of the way", shot.Move{Kind: "travel", Data: &move.Travel{Route: move.Route{Path: "circle", Width: 1}, To: 0.8}}, false},
 		{"turn in steps", shot.Move{Kind: "turn", Data: &move.Turn{Axis: geom.Vec3{0, 1, 0}, Frame: shot.OwnFrame, Turns: 1, Direction: shot.Clockwise, Stops: 4, Rest: 0.5}}, true},
 	} {
 		s := withMove(c.move)

@@ -87,6 +87,8 @@ type Spec[T any] struct {
 	// Table is whether it makes its group the turntable of the set, Places whether it says where a camera stands whatever
 	// its fit, as saved angles do.
 	Table, Places bool
+	// Axle is whether it turns its part about its middle: where nothing moves a part yet, a new one puts its pivot there.
+	Axle bool
 
 	// Examples are worked examples that a test runs.
 	Examples []Example[T]
@@ -157,6 +159,7 @@ type Kind struct {
 	Note  string
 	Find  string
 	Table bool
+	Axle  bool
 
 	places bool
 	scale  func(m any, k float64)
@@ -253,7 +256,7 @@ func Kinds() []*Kind {
 
 // define makes a kind known, to documents too.
 func define[T any](s Spec[T]) *Kind {
-	k := &Kind{Name: s.Kind, Note: s.Note, Find: s.Find, Table: s.Table, places: s.Places, suits: s.Suits, wave: s.Wave}
+	k := &Kind{Name: s.Kind, Note: s.Note, Find: s.Find, Table: s.Table, Axle: s.Axle, places: s.Places, suits: s.Suits, wave: s.Wave}
 	k.description = Description{Kind: s.Kind, Name: strings.ToUpper(string(s.Kind[:1])) + string(s.Kind[1:]), Note: s.Note, Find: s.Find, Table: s.Table, Sentence: s.Sentence, Handles: s.Handles}
 	of := func(m any) *T { return m.(*T) }
 	if s.First != nil {

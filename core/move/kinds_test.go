@@ -36,15 +36,15 @@ func velocity(m *shot.Move, s *shot.Shot, t float64, at func(p shot.Rest) geom.V
 
 // What rolls does not slip: its material point at the contact stands still at every moment, on the ground, on
 // and in another part. A disc of radius 48 turns once in 301.6 (common practice, no source: "about 300"); in a
-// lap outside a part of radius R it turns 1 + R/r times, inside R/r - 1 times.
+// lap outside a part of radius R it turns 1 + R/r times, inside R/r - 1 times, along a circle R/r times.
 func TestRollDoesNotSlip(t *testing.T) {
 	s := shot.New("t")
 	for _, c := range []struct {
 		contact      string
 		radius, size float64
 		turns        float64 // of its own, in a lap or turn
-	}{{"ground", 0.048, 0, 1}, {"on", 0.05, 0.15, 4}, {"in", 0.05, 0.15, 2}} {
-		m := &shot.Move{Kind: "roll", Pace: shot.Pace{Kind: shot.Sine, Way: "both"}, Data: &Roll{Radius: c.radius, Other: c.size, Along: geom.Vec3{1, 5, 2}, Turns: 1, Contact: c.contact}}
+	}{{"ground", 0.048, 0, 1}, {"on", 0.05, 0.15, 4}, {"in", 0.05, 0.15, 2}, {"path", 0.05, 0.4, 4}} {
+		m := &shot.Move{Kind: "roll", Pace: shot.Pace{Kind: shot.Sine, Way: "both"}, Data: &Roll{Radius: c.radius, Other: c.size, Along: geom.Vec3{1, 5, 2}, Turns: 1, Contact: c.contact, Laps: 1, Route: Route{Path: "circle", Width: c.size}}}
 		centre := geom.Vec3{0.3, 0.05, -0.2} // of the other part
 		switch c.contact {
 		case "on":
@@ -54,7 +54,7 @@ func TestRollDoesNotSlip(t *testing.T) {
 		}
 		for f := 3.0; f < 93; f += 7.3 {
 			v := velocity(m, s, f, func(p shot.Rest) geom.Vec3 {
-				if c.contact == "ground" {
+				if c.contact == "ground" || c.contact == "path" {
 					return p.Position.Sub(geom.Vec3{0, c.radius, 0})
 				}
 				return centre.Add(p.Position.Sub(centre).Unit().Mul(c.size))
@@ -63,7 +63,7 @@ func TestRollDoesNotSlip(t *testing.T) {
 				t.Errorf("%s, frame %g: the contact slides at %g a frame", c.contact, f, v.Len())
 			}
 		}
-		if got := m.Data.(*Roll).angle(1) / (2 * math.Pi); math.Abs(got-c.turns) > 1e-12 {
+		if got := m.Data.(*Roll).angle(&Context{}, 1) / (2 * math.Pi); math.Abs(got-c.turns) > 1e-12 {
 			t.Errorf("%s: %g turns, want %g", c.contact, got, c.turns)
 		}
 	}

@@ -250,6 +250,8 @@ func say(list ...any) []Word {
 			out = append(out, Word{Is: "text", Text: w})
 		case Word:
 			out = append(out, w)
+		case []Word:
+			out = append(out, w...)
 		}
 	}
 	return out

@@ -915,6 +915,13 @@ export interface RollMove {
   contact: string;
   other?: number;
   under?: string;
+  laps?: number;
+  path?: string;
+  width?: number;
+  depth?: number;
+  corner?: number;
+  points?: Vec3[];
+  drawing?: string;
 }
 export interface SkimMove {
   on: string;
@@ -971,7 +978,7 @@ export interface ToppleMove {
   steps: number;
 }
 export interface TravelMove {
-  path: string;
+  path?: string;
   width?: number;
   depth?: number;
   corner?: number;
