@@ -141,8 +141,5 @@ func Rolling(s *shot.Shot, newID func() string) error {
 	return Play(s, "reel", newID)
 }
 
-// Opening unfolds the carton's walls with their flaps, holds, and closes it again.
-func Opening(s *shot.Shot, newID func() string) error { return Play(s, "cartons", newID) }
-
 // Arriving lets the letters of the word come one after another.
 func Arriving(s *shot.Shot, newID func() string) error { return Play(s, "mark", newID) }

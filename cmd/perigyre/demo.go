@@ -4,7 +4,6 @@ import (
 	"context"
 
 	"perigyre/core/edit"
-	"perigyre/core/shot"
 	"perigyre/demo"
 	"perigyre/library"
 	"perigyre/server"
@@ -40,12 +39,12 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) (string
 	for _, more := range []struct {
 		file, name string
 		make       func() ([]byte, error)
-		move       func(*shot.Shot, func() string) error
+		move       edit.Change
 		rig        string
 	}{
-		{"gear-set.glb", "Wind-up", demo.Winding, demo.WindUp, "window left"},
-		{"cord-reel.glb", "Reel", demo.Reel, demo.Rolling, "low sun"},
-		{"carton.glb", "Cartons", demo.Carton, demo.Opening, "tent"},
+		{"gear-set.glb", "Wind-up", demo.Winding, &demo.Motion{Name: "Wind-up", Move: demo.WindUp}, "window left"},
+		{"cord-reel.glb", "Reel", demo.Reel, &demo.Motion{Name: "Reel", Move: demo.Rolling}, "low sun"},
+		{"carton.glb", "Cartons", demo.Carton, &demo.Marching{}, "low sun"},
 	} {
 		glb, err := more.make()
 		if err != nil {
@@ -55,7 +54,7 @@ func prepareDemo(ctx context.Context, st *server.Studio, s *store.Store) (string
 		if err != nil {
 			return "", err
 		}
-		if err := st.Change(made.Shot, &demo.Motion{Name: more.name, Move: more.move}, &edit.UseRig{Rig: more.rig}); err != nil {
+		if err := st.Change(made.Shot, more.move, &edit.UseRig{Rig: more.rig}); err != nil {
 			return "", err
 		}
 	}
