@@ -171,9 +171,13 @@ interface Places {
   bench: RefObject<HTMLDivElement | null>;
 }
 
+/** Pictures a second below which playing is drawn coarser. */
+const tooSlow = 9;
+
 function Drawing({ shot, holder, picture, bench }: Places) {
   const gl = useThree((s) => s.gl);
   const invalidate = useThree((s) => s.invalidate);
+  const setDpr = useThree((s) => s.setDpr);
   const bake = useBake(shot);
   const selected = useUi((s) => s.selected);
   const chosen = useUi((s) => s.chosen);
@@ -198,6 +202,25 @@ function Drawing({ shot, holder, picture, bench }: Places) {
     if (bake) stage.update(shot, bake);
   }, [stage, shot, bake]);
   useEffect(() => clock.subscribe(() => invalidate()), [invalidate]);
+  useEffect(() => {
+    // A machine that cannot keep up while it plays draws coarser meanwhile, and as finely as before once it rests.
+    if (playing === 0) return;
+    const was = gl.getPixelRatio();
+    let coarse = false;
+    const look = setInterval(() => {
+      if (coarse || clock.reached === 0 || clock.reached >= tooSlow) return;
+      coarse = true;
+      setDpr(was / 2.5);
+      stage.coarse(true);
+    }, 250);
+    return () => {
+      clearInterval(look);
+      if (!coarse) return;
+      setDpr(was);
+      stage.coarse(false);
+      invalidate();
+    };
+  }, [playing, gl, setDpr, stage, invalidate]);
   useEffect(() => useEvidence.subscribe(() => invalidate()), [invalidate]);
   useEffect(invalidate, [invalidate, chosen, swapped, light, playing, shot, through]);
 

@@ -264,12 +264,17 @@ export function drawHelpers(stage: Stage, reply: ShotReply, chosen: string[], sw
   ].join();
   if (group.userData.key === key) return;
   group.userData.key = key;
+  // Materials go once those that take their places have been drawn: else their programs would be made anew each time, which takes longer
+  // than all that is drawn.
+  const spent = (group.userData.spent ?? []) as THREE.Material[];
+  for (const m of spent.splice(0)) m.dispose();
+  group.userData.spent = spent;
   for (const c of [...group.children]) {
     group.remove(c);
     c.traverse((o) => {
       const l = o as THREE.Line;
       l.geometry?.dispose();
-      (l.material as THREE.Material | undefined)?.dispose();
+      if (l.material) spent.push(l.material as THREE.Material);
     });
   }
   const shot = reply.document;

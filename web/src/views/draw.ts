@@ -59,6 +59,8 @@ export function draw(
     gl.clear();
   }
   gl.setScissorTest(true);
+  gl.shadowMap.autoUpdate = false; // both views show the same shadows
+  gl.shadowMap.needsUpdate = !same;
 
   const canvas = [gl.domElement.width, gl.domElement.height] as const;
   const film = films[shot.document.view];

@@ -24,7 +24,7 @@ export class Lighting {
     this.blur = new THREE.PMREMGenerator(renderer);
     scene.add(this.sun, this.sun.target, this.lamps);
     this.sun.castShadow = !plain;
-    this.sun.shadow.mapSize.set(2048, 2048);
+    this.coarse(false);
     this.sun.shadow.radius = 6;
     this.sun.shadow.normalBias = 0.02;
   }
@@ -121,6 +121,14 @@ export class Lighting {
     this.behind?.dispose();
     this.behind = shot.environment.seen ? skyPicture(shot.environment, [], centre, sky, 1024, turn) : null;
     return true;
+  }
+
+  /** Throws the shadow coarser, or as finely as else. */
+  coarse(on: boolean) {
+    const s = this.sun.shadow;
+    s.mapSize.setScalar(on ? 512 : 2048);
+    s.map?.dispose();
+    s.map = null;
   }
 
   dispose() {

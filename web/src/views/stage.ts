@@ -276,6 +276,12 @@ export class Stage {
     }
   }
 
+  /** Draws shadows coarser, for a machine that cannot keep up, or as finely as they are drawn else. */
+  coarse(on: boolean) {
+    this.lighting.coarse(on);
+    this.pictureKey = "";
+  }
+
   /** Lights the shot as it is on a frame. */
   private lightUp(reply: ShotReply, frame: number) {
     if (!this.bake || !this.lighting.update(reply, this.bake, frame, () => this.bounds())) return;
