@@ -137,6 +137,12 @@ try {
   await page.getByRole("treeitem", { name: "Cutter of Base", exact: true }).click();
   await page.locator("[data-testid=handles]").waitFor();
   await shoot("inside");
+  await other("Cartons");
+  await ready(page, 96);
+  await page.keyboard.press("6");
+  await page.getByRole("heading", { name: "Proved" }).waitFor({ timeout: 120_000 });
+  await page.waitForFunction(() => [...document.images].every((i) => i.complete));
+  await shoot("cartons");
 
   // A figure that is not the demonstration's, and a soft ball.
   const form = { file: { name: "bird.glb", mimeType: "model/gltf-binary", buffer: await figure() } };

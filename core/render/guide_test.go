@@ -56,3 +56,42 @@ func TestGuideLines(t *testing.T) {
 		}
 	}
 }
+
+// A label is drawn into its pass with its line and letters, and into the picture where it is to be seen there, as much as there is of it.
+func TestLabels(t *testing.T) {
+	label := func(y float64, drawn bool) scene.Label {
+		return scene.Label{Text: "HHH", Size: 0.1, At: [2]float64{0.6, y + 0.036}, Line: [3][2]float64{{0.1, y}, {0.5, y}, {0.55, y}}, Strength: 0.5, Drawn: drawn, Dark: true}
+	}
+	from := &scene.Scene{
+		Camera: &scene.Camera{At: geom.Translation(geom.Vec3{0, 0, 2}), Width: 0.5, Height: 0.5, Gain: 1},
+		Sky:    scene.Sky{Rotation: geom.NoTurn},
+		Labels: []scene.Label{label(0.25, false), label(0.75, true)},
+	}
+	s, err := NewScene(from, NewProps(nil))
+	if err != nil {
+		t.Fatal(err)
+	}
+	const side = 200
+	f, err := s.Expose(context.Background(), side, side, Options{Quality: Draft, Passes: []Pass{Labels}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	ink := func(pix []float32, x0, y0, x1, y1 int) (sum float32) {
+		for y := y0; y < y1; y++ {
+			for x := x0; x < x1; x++ {
+				sum += pix[4*(y*side+x)+3]
+			}
+		}
+		return sum
+	}
+	pass := f.Layers[0].Pix
+	for _, y := range []int{0, 100} {
+		line, letters := ink(pass, 30, y, 100, y+100), ink(pass, 118, y, 200, y+100)
+		if math.Abs(float64(line)-0.5*70) > 0.1*35 || letters < 30 || letters > 300 {
+			t.Errorf("the line covers %g pixels of 35, the letters %g", line, letters)
+		}
+	}
+	if ink(f.Pix, 0, 0, 200, 100) != 0 || ink(f.Pix, 0, 100, 200, 200) != ink(pass, 0, 100, 200, 200) {
+		t.Error("the picture does not have what is to be seen in it alone")
+	}
+}

@@ -8,8 +8,10 @@ import { drawn } from "../state/signals";
 import { useUi } from "../state/ui";
 import { curveOf, valueAt } from "../score/curves";
 import { useBench } from "./benchStore";
-import { useCagePoints } from "./cage";
+import { useCagePoints, type CageNow } from "./cage";
 import { gripsOf, type Grip } from "./moveHandles";
+
+type Triple = [number, number, number];
 
 interface Seen {
   box: { left: number; top: number; w: number; h: number };
@@ -34,6 +36,26 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
     part?.id ?? "",
     active && part.moves.some((m) => m.kind === "cage" && m.pins?.length),
   );
+
+  useEffect(() => {
+    const m = part?.moves.find((o) => o.id === draft?.move);
+    const cage = shot.moves.find((r) => r.move === m?.id)?.values.points as CageNow | undefined;
+    const { stage } = useBench.getState();
+    if (!draft || !part || m?.kind !== "cage" || !cage || !stage) return;
+    const amount = (shot.moves.find((r) => r.move === m.id)!.values.amount as number) || 1;
+    const points = new Map<number, Triple>();
+    for (const [name, to] of Object.entries(draft.values)) {
+      const [, k, c] = /^point (\d+) ([xyz])$/.exec(name) ?? [];
+      if (!k || !c) continue;
+      const was = m.pins?.some((t) => t.value === name)
+        ? valueAt(curveOf(curves, m.id, name), clock.frame)
+        : cage.points[Number(k)]!["xyz".indexOf(c)]!;
+      const by: Triple = points.get(Number(k)) ?? [0, 0, 0];
+      by["xyz".indexOf(c)] = ((to as number) - (was ?? 0)) * amount;
+      points.set(Number(k), by);
+    }
+    stage.previewCage(part.id, { points, size: cage.size });
+  }, [draft, part, shot, curves]);
 
   useEffect(() => {
     const look = () => {
@@ -163,14 +185,16 @@ export function MoveHandles({ shot, over }: { shot: ShotReply; over: RefObject<H
             drag.current = null;
             useBench.getState().hold(false);
             if (draft)
-              void edit({ setMove: { ...draft, frame: clock.frame, record: recording } }).then(() =>
-                setDraft(null),
-              );
+              void edit({ setMove: { ...draft, frame: clock.frame, record: recording } }).then((done) => {
+                setDraft(null);
+                if (!done) useBench.getState().stage?.previewCage(part.id, null);
+              });
           }}
           onPointerCancel={() => {
             drag.current = null;
             useBench.getState().hold(false);
             setDraft(null);
+            useBench.getState().stage?.previewCage(part.id, null);
           }}
         >
           <title>{g.grip.name}. Drag it; with Alt, in the plane that faces you</title>

@@ -102,6 +102,12 @@ function inject(material: THREE.Material, uniforms: Uniforms) {
   material.needsUpdate = true;
 }
 
+/** Points of a cage on their way: how far each has been dragged, metres, and the size of the cage in them. */
+export interface Dragged {
+  points: Map<number, [number, number, number]>;
+  size: [number, number, number];
+}
+
 /** Has another material of a mesh flex as its own does. */
 export function flexAlike(material: THREE.Material, mesh: THREE.Mesh) {
   const uniforms = mesh.userData.flex as Uniforms | undefined;
@@ -183,7 +189,7 @@ export function setFlex(mesh: THREE.Mesh, list: FlexBake[]) {
 }
 
 /** Sets the angles of a frame, and where the points of cages are. */
-export function flexTo(mesh: THREE.Mesh, frame: number, b: Bake) {
+export function flexTo(mesh: THREE.Mesh, frame: number, b: Bake, dragged?: Dragged) {
   const list = mesh.userData.flexes as FlexBake[] | undefined;
   if (!list) return;
   const towards = (mesh.userData.flex as Uniforms).flexTowards!.value as THREE.Vector4[];
@@ -199,6 +205,13 @@ export function flexTo(mesh: THREE.Mesh, frame: number, b: Bake) {
     const count = n[0] * n[1] * n[2];
     for (let k = 0; k < count; k++)
       for (let c = 0; c < 3; c++) into[4 * (largest * i + k) + c] = points[3 * (count * at + k) + c]!;
+    if (dragged && list.filter((o) => o.cage).length === 1) {
+      const scales = [0, 1, 2]
+        .map((c) => f.cage!.size[c]! / dragged.size[c]!)
+        .filter((x) => x > 0 && x < Infinity);
+      for (const [k, by] of dragged.points)
+        if (k < count) by.forEach((v, c) => (into[4 * (largest * i + k) + c]! += v * (scales[0] ?? 1)));
+    }
     texture.needsUpdate = true;
   });
 }

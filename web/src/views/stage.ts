@@ -6,7 +6,7 @@ import { say } from "../state/notices";
 import { matrixAt, type Bake } from "./bake";
 import { meanChord } from "./chord";
 import { fleshTo, setFlesh } from "./flesh";
-import { flexTo, setFlex } from "./flex";
+import { flexTo, setFlex, type Dragged } from "./flex";
 import { Lighting } from "./lighting";
 import { lookOn } from "./look";
 import { Caps, type Solid } from "./caps";
@@ -44,6 +44,7 @@ export class Stage {
   private copies: THREE.Group[] = [];
   private indices = new Map<string, number>(); // of parts, by id
   private last: { reply: ShotReply; bake: Bake } | null = null;
+  private caged: { ids: Set<string>; by: Dragged } | null = null; // while points of a cage are dragged
   private moved: { ids: Set<string>; matrix: THREE.Matrix4 } | null = null; // while handles are dragged
   private assets = new Map<string, Promise<GLTF>>();
   private bake: Bake | undefined;
@@ -98,6 +99,7 @@ export class Stage {
 
   update(reply: ShotReply, bake: Bake) {
     const shot = reply.document;
+    if (bake !== this.last?.bake) this.caged = null;
     this.last = { reply, bake };
     this.moved = null;
     this.pictureKey = "";
@@ -308,7 +310,7 @@ export class Stage {
       const look = b.looks.get(p.index);
       for (const c of p.object.children) {
         lookOn(c as THREE.Mesh, look, frame);
-        flexTo(c as THREE.Mesh, frame, b);
+        flexTo(c as THREE.Mesh, frame, b, this.caged?.ids.has(p.part.id) ? this.caged.by : undefined);
         if (c.userData.flesh) fleshTo(c as THREE.Mesh, p.part, p.index, this.indexOf, frame, b);
       }
       p.object.matrix.fromArray(matrixAt(b, p.index, frame));
@@ -387,6 +389,15 @@ export class Stage {
   /** Shows parts moved by a matrix in the room, until the truth arrives or null is given. */
   preview(ids: Set<string> | null, matrix = new THREE.Matrix4()) {
     this.moved = ids && { ids, matrix };
+    this.previews++;
+    this.changed();
+  }
+
+  /** Shows what is in a cage with points of it dragged, until the truth arrives or null is given. */
+  previewCage(part: string, by: Dragged | null) {
+    const ids = new Set([part]);
+    for (const p of this.last?.reply.document.parts ?? []) if (ids.has(p.parent)) ids.add(p.id);
+    this.caged = by && { ids, by };
     this.previews++;
     this.changed();
   }
