@@ -115,7 +115,7 @@ export class Caps {
           ` behind ${k} ${part ? exit : ""}`,
           part
             ? `gl_FragCoord.z <= cutExit(${k}, ${exit})`
-            : `cutHolds(${k}, cutAt) || !cutCrossed(${k}, cutEye(cutAt), cutAt)`,
+            : `cutHolds(${k}, cutAt) || !cutBehind(${k}, cutAt)`,
         );
         let c: THREE.Mesh = new THREE.Mesh(m.geometry, material);
         if (m instanceof THREE.InstancedMesh) {

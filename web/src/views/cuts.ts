@@ -15,6 +15,8 @@ export class Cuts {
     cutSize: { value: Array.from({ length: most }, () => new THREE.Vector4()) }, // halves of its size, and its kind
     cutRadius: { value: new Array<number>(most).fill(0) }, // of another part's shape, which of them
     cutDepths: { value: null as THREE.Texture | null }, // of those (Peel)
+    cutView: { value: new THREE.Vector4(0, 0, 1, 1) }, // where a view lies in its target, pixels
+    cutRays: { value: new THREE.Matrix4() }, // from there to the room
   };
   list: number[] = []; // parts of the shot that cut
   shapes: string[] = []; // parts in the shape of which some of them do
@@ -73,7 +75,7 @@ uniform mat4 cutIn[${most}];
 uniform vec4 cutSize[${most}];
 uniform float cutRadius[${most}];
 uniform float cutOn[${most}];
-varying vec3 cutAt;
+centroid varying vec3 cutAt;
 #ifndef CUT_SHADOW
 uniform highp sampler2DArray cutDepths;
 // Where a ray goes out of a mesh for the n-th time.
@@ -113,11 +115,11 @@ bool cutAway(vec3 at) {
   }
   return false;
 }
-// Whether a line from one point to another goes through a cutter.
-bool cutCrossed(int i, vec3 from, vec3 at) {
-  vec3 p = (cutIn[i] * vec4(from, 1.0)).xyz, d = (cutIn[i] * vec4(at, 1.0)).xyz - p;
+// How far along a line, from a point in a direction of the length 1, it goes out of a cutter; -1 where it does not go through it.
+float cutLeft(int i, vec3 from, vec3 way) {
+  vec3 p = (cutIn[i] * vec4(from, 1.0)).xyz, d = mat3(cutIn[i]) * way;
   vec4 s = cutSize[i];
-  float r = cutRadius[i], near = 0.0, far = 1.0;
+  float r = cutRadius[i], near = 0.0, far = 1e30;
   if (s.w < 2.5) { // between planes
     vec3 half_ = s.w < 0.5 || s.w > 1.5 ? vec3(1e30, s.y, 1e30) : s.xyz;
     vec3 u = (-half_ - p) / d, v = (half_ - p) / d;
@@ -126,26 +128,38 @@ bool cutCrossed(int i, vec3 from, vec3 at) {
     far = min(far, min(high.x, min(high.y, high.z)));
   }
   if (s.w > 1.5) { // within a radius
-    if (s.w < 2.5) { p.y = 0.0; d.y = 0.0; }
-    float a = dot(d, d), b = dot(p, d), c = dot(p, p) - r * r, q = b * b - a * c;
-    if (q < 0.0) return false;
+    vec3 o = p, e = d;
+    if (s.w < 2.5) { o.y = 0.0; e.y = 0.0; }
+    float a = dot(e, e), b = dot(o, e), c = dot(o, o) - r * r, q = b * b - a * c;
+    if (q < 0.0) return -1.0;
     near = max(near, (-b - sqrt(q)) / a);
     far = min(far, (-b + sqrt(q)) / a);
   }
-  if (near >= far || r <= 0.0 || s.w < 0.5 || s.w > 1.5) return near < far;
-  float stretch = length(d); // past a rounded edge: as far as the box is away, again and again
+  if (near >= far) return -1.0;
+  if (r <= 0.0 || s.w < 0.5 || s.w > 1.5) return far;
+  float stretch = length(d); // back to a rounded edge: as far as the box is away, again and again
   for (int k = 0; k < 32; k++) {
-    vec3 q = abs(p + d * near) - (s.xyz - r);
+    vec3 q = abs(p + d * far) - (s.xyz - r);
     float away = length(max(q, 0.0)) + min(max(q.x, max(q.y, q.z)), 0.0) - r;
-    if (away < 1e-5 * s.y) return true;
-    if ((near += away / stretch) > far) return false;
+    if (away < 1e-5 * s.y) return far;
+    if ((far -= away / stretch) < near) return -1.0;
   }
-  return true;
+  return far;
 }
-// The point from which a point is seen.
-vec3 cutEye(vec3 at) {
-  if (!isOrthographic) return cameraPosition;
-  return at + (inverse(viewMatrix) * vec4(0.0, 0.0, -(viewMatrix * vec4(at, 1.0)).z, 0.0)).xyz;
+// Whether a point lies behind where one looks out of a cutter. Whether one looks through it at all, the middle of the pixel says: so all
+// that is counted there is counted alike.
+uniform vec4 cutView;
+uniform mat4 cutRays;
+bool cutBehind(int i, vec3 at) {
+  vec2 middle = 2.0 * (gl_FragCoord.xy - cutView.xy) / cutView.zw - 1.0;
+  vec4 a = cutRays * vec4(middle, -1.0, 1.0), b = cutRays * vec4(middle, 1.0, 1.0);
+  vec3 from = a.xyz / a.w, way = normalize(b.xyz / b.w - from);
+  float left = cutLeft(i, from, way);
+  if (left < 0.0) return false;
+  // Where exactly, the point that is asked for: along an edge of the cutter another one may be looked past.
+  vec3 eye = isOrthographic ? at - way * dot(at - from, way) : cameraPosition, to = at - eye;
+  float own = cutLeft(i, eye, normalize(to));
+  return own < 0.0 ? dot(at - from, way) > left : length(to) > own;
 }`;
 
 const vertex = /* glsl */ `
@@ -169,7 +183,7 @@ export function inject(
     before(shader, renderer);
     Object.assign(shader.uniforms, uniforms);
     shader.vertexShader = shader.vertexShader
-      .replace("#include <common>", "#include <common>\nvarying vec3 cutAt;")
+      .replace("#include <common>", "#include <common>\ncentroid varying vec3 cutAt;")
       .replace("#include <project_vertex>", vertex);
     shader.fragmentShader = shader.fragmentShader
       .replace("#include <common>", "#include <common>" + code)

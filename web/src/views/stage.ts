@@ -418,7 +418,10 @@ export class Stage {
     this.scene.updateMatrixWorld();
     const meshes = this.cuts.shapes.map((id) => this.placed.get(id)?.object.children ?? []);
     this.peel.look(gl, meshes, camera, width, height, view);
-    this.cuts.uniforms.cutDepths.value = this.peel.depths.value;
+    const u = this.cuts.uniforms;
+    u.cutDepths.value = this.peel.depths.value;
+    u.cutView.value.copy(view);
+    u.cutRays.value.multiplyMatrices(camera.matrixWorld, camera.projectionMatrixInverse);
   }
 
   /** Hides what is put away, for the bench, or shows it again. */
