@@ -3,6 +3,7 @@ package exploded_test
 import (
 	"context"
 	"fmt"
+	"math"
 	"testing"
 
 	"perigyre/core/check"
@@ -117,6 +118,62 @@ func TestCopiesAreInTheWay(t *testing.T) {
 	steps := p.Move.Data.(*move.Apart).Steps
 	if p.Stays != "base" || len(steps) != 2 || steps[0].Parts[0].Part != "row" || steps[1].Parts[0].Part != "lid" || steps[0].By <= steps[1].By {
 		t.Errorf("%+v", p)
+	}
+}
+
+// A slab that can leave a frame to the right or to the front goes across the view, and as far as was asked for in pixels of the picture.
+func TestAsTheCameraSeesIt(t *testing.T) {
+	made := func(id string, at, size geom.Vec3) shot.Part {
+		rest := shot.AtRest
+		rest.Position = at
+		return shot.Part{ID: id, Name: id, Parent: "all", Kind: shot.Made, Rest: rest, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: size}}
+	}
+	s := shot.New("t")
+	s.Format = shot.Format{Width: 800, Height: 600}
+	s.Parts = []shot.Part{
+		{ID: "all", Name: "all", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}},
+		made("floor", geom.Vec3{0.05, 0, 0.05}, geom.Vec3{0.3, 0.02, 0.3}), made("roof", geom.Vec3{0.05, 0.06, 0.05}, geom.Vec3{0.3, 0.02, 0.3}),
+		made("left", geom.Vec3{-0.09, 0.02, 0.05}, geom.Vec3{0.02, 0.04, 0.3}), made("back", geom.Vec3{0.06, 0.02, -0.09}, geom.Vec3{0.28, 0.04, 0.02}),
+		made("slab", geom.Vec3{0.06, 0.02, 0.06}, geom.Vec3{0.28, 0.04, 0.28}),
+		{ID: "cam", Name: "Camera", Kind: shot.Camera, Rest: shot.AtRest, Moves: []shot.Move{}, Camera: &shot.Lens{Focal: 80, SensorWidth: 36, SensorHeight: 24, Sensor: shot.FitLonger}},
+	}
+	// The frame is one part, so that the slab has two ways and no other.
+	walls := shot.Part{ID: "frame", Name: "frame", Parent: "all", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}
+	for k := 1; k <= 4; k++ {
+		s.Parts[k].Parent = "frame"
+	}
+	s.Parts = append([]shot.Part{s.Parts[0], walls}, s.Parts[1:]...)
+	s.Camera = "cam"
+	for name, c := range map[string]struct{ eye, way geom.Vec3 }{
+		"from the front": {geom.Vec3{0.05, 0.05, 3}, geom.Vec3{1, 0, 0}}, "from the right": {geom.Vec3{3, 0.05, 0.05}, geom.Vec3{0, 0, 1}},
+	} {
+		cam := s.Part("cam")
+		cam.Rest.Position, cam.Rest.Rotation = c.eye, geom.LookAlong(geom.Vec3{0.05, 0.05, 0.05}.Sub(c.eye))
+		if err := s.Validate(); err != nil {
+			t.Fatal(err)
+		}
+		far := func(pixels float64) float64 {
+			p, err := exploded.Find(context.Background(), pose.New(s), library.InMemory(model.DefaultLimits), exploded.Wish{Part: "all", Stays: "frame", Seen: pixels}, func(float64) {})
+			if err != nil {
+				t.Fatal(err)
+			}
+			step := p.Move.Data.(*move.Apart).Steps[0]
+			if step.Parts[0].Part != "slab" || step.Parts[0].Way.Dot(c.way) < 0.999 {
+				t.Fatalf("%s: %+v", name, step)
+			}
+			return step.By
+		}
+		by := far(90) - far(30)
+		e := pose.New(s)
+		x, y, _, _ := framing.Project(e.At(0)[s.Index("cam")], s.Part("cam").Camera, s.Format, geom.Vec3{0.05, 0.05, 0.05})
+		u, v, _, _ := framing.Project(e.At(0)[s.Index("cam")], s.Part("cam").Camera, s.Format, geom.Vec3{0.05, 0.05, 0.05}.Add(c.way.Mul(by)))
+		if got := math.Hypot(u-x, v-y); math.Abs(got-60) > 2 {
+			t.Errorf("%s: a gap of 60 pixels more is %.1f more in the picture", name, got)
+		}
+	}
+	s.Camera = ""
+	if _, err := exploded.Find(context.Background(), pose.New(s), library.InMemory(model.DefaultLimits), exploded.Wish{Part: "all", Seen: 30}, func(float64) {}); err == nil {
+		t.Error("a gap in pixels is taken without a camera")
 	}
 }
 

@@ -38,7 +38,7 @@ const (
 type labelled struct {
 	list  []pose.Label
 	of    []int     // the part of each that its line leads to
-	right []bool    // on which side it stands
+	side  []int     // on which side it stands: 0 left, 1 right
 	long  []float64 // how far that part goes at most
 	width [2]float64
 	size  float64
@@ -65,11 +65,11 @@ func Labels(e *pose.Evaluator, t motion.Time, world []geom.Mat4, g pose.Surfaces
 	for side := range 2 {
 		var list []int
 		for k := range l.list {
-			if l.right[k] == (side == 1) && len(list) < labelsAside {
+			if l.side[k] == side && len(list) < labelsAside {
 				list = append(list, k)
 			}
 		}
-		l.column(e, camera, t, world, list, side == 1, out)
+		l.column(e, camera, t, world, list, side, out)
 	}
 	return out, nil
 }
@@ -99,7 +99,7 @@ func labelSides(e *pose.Evaluator, camera int, g pose.Surfaces) (*labelled, erro
 	for _, l := range list {
 		all = append(all, l.Of...)
 	}
-	out := &labelled{list: list, of: make([]int, len(list)), right: make([]bool, len(list)), long: make([]float64, len(list))}
+	out := &labelled{list: list, of: make([]int, len(list)), side: make([]int, len(list)), long: make([]float64, len(list))}
 	if len(list) == 0 {
 		return out, nil
 	}
@@ -113,34 +113,32 @@ func labelSides(e *pose.Evaluator, camera int, g pose.Surfaces) (*labelled, erro
 			d := &list[k].Of[n]
 			x, _, ok := place(e, world[camera], e.Shot.Parts[camera].Camera, world[d.Part].Point(d.Middle))
 			if off := math.Abs(x - w/2); ok && off > most+1e-6*w && d.Size > 0.99*list[k].Of[0].Size {
-				most, out.of[k], out.right[k] = off, n, x > w/2
+				most, out.of[k], out.side[k] = off, n, 0
+				if x > w/2 {
+					out.side[k] = 1
+				}
 			}
 		}
 		if most < 0.02*w { // in the middle: where there are fewer
-			out.right[k] = count[1] <= count[0]
+			if out.side[k] = 0; count[1] <= count[0] {
+				out.side[k] = 1
+			}
 		}
 		out.long[k] = list[k].Of[out.of[k]].Gone(e, apart)
-		side := 0
-		if out.right[k] {
-			side = 1
-		}
-		count[side]++
+		count[out.side[k]]++
 	}
 	most := min(labelsAside, max(count[0], count[1]))
 	out.size = math.Min(labelSize, (h-2*labelEdge)/(labelPitch*float64(max(1, most))))
 	for k := range list {
 		list[k].Text = lettering.Within(list[k].Text, labelWidest*w/out.size)
-		side := 0
-		if out.right[k] {
-			side = 1
-		}
+		side := out.side[k]
 		out.width[side] = math.Max(out.width[side], lettering.Width(list[k].Text)*out.size)
 	}
 	return out, nil
 }
 
 // column lays out some labels, on one side.
-func (l *labelled) column(e *pose.Evaluator, camera int, t motion.Time, world []geom.Mat4, list []int, right bool, out []Label) {
+func (l *labelled) column(e *pose.Evaluator, camera int, t motion.Time, world []geom.Mat4, list []int, side int, out []Label) {
 	w, h := picture(e.Shot.Format)
 	lens := e.Shot.Parts[camera].Camera
 	type anchor struct {
@@ -172,13 +170,9 @@ func (l *labelled) column(e *pose.Evaluator, camera int, t motion.Time, world []
 	}
 	pitch := labelPitch * l.size
 	heights := spaced(wish, pitch, labelEdge+pitch/2, h-labelEdge-pitch/2)
-	side, inward := 0, 1.0
-	if right {
-		side, inward = 1, -1
-	}
-	edge := labelEdge + l.width[side] // where texts end, from their edge of the picture
-	if right {
-		edge = w - edge
+	edge, inward := labelEdge+l.width[side], 1.0 // where texts end towards the middle, and which way that is
+	if side == 1 {
+		edge, inward = w-edge, -1
 	}
 	text := edge + inward*labelGap*l.size
 	zone := labelZone // as wide as what is labelled leaves room: where lines go up and down side by side, none crosses another
@@ -195,7 +189,7 @@ func (l *labelled) column(e *pose.Evaluator, camera int, t motion.Time, world []
 			o.Line[0], o.Line[1] = o.Line[2], o.Line[2]
 		}
 		o.At = [2]float64{edge, heights[i] + lettering.Capital/2*l.size}
-		if !right {
+		if side == 0 {
 			o.At[0] -= lettering.Width(o.Text) * l.size
 		}
 		if long := l.long[a.label]; long > 0 && a.seen {

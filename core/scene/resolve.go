@@ -143,7 +143,7 @@ func (r *resolver) guides(out *Scene, g pose.Surfaces) error {
 	labels, err := framing.Labels(r.e, r.at, r.world, g)
 	for _, l := range labels {
 		if l.Strength > 0 && (r.options.Labels || l.Drawn) {
-			out.Labels = append(out.Labels, Label(l))
+			out.Labels = append(out.Labels, l)
 		}
 	}
 	return err

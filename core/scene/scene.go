@@ -7,6 +7,7 @@ package scene
 
 import (
 	"perigyre/core/color"
+	"perigyre/core/framing"
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
@@ -61,17 +62,8 @@ type Guide struct {
 	Drawn  bool // in the picture too
 }
 
-// Label is a line of text in the picture with its leader line. Lengths are shares of the picture's shorter side, from its upper left
-// corner, to the right and down.
-type Label struct {
-	Text     string
-	Size     float64    // of an em
-	At       [2]float64 // where the text begins on its baseline
-	Line     [3][2]float64
-	Strength float64 // share of it that is there
-	Drawn    bool    // in the picture too
-	Dark     bool
-}
+// Label is a line of text in the picture with its leader line, laid out.
+type Label = framing.Label
 
 // Surface is a material as it is worn at the moment.
 type Surface struct {
