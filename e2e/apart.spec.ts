@@ -80,6 +80,11 @@ test("a crate is taken apart and put together again in three presses, and nothin
   await distance.press("Enter");
   await expect.poll(async () => (await plan())[0]!.by).toBeCloseTo(0.14, 6);
 
+  // The distances alone are found for what was changed: the way stays.
+  await sentence.getByRole("button", { name: "Distances alone" }).click();
+  await expect.poll(async () => (await plan())[0]!.by).not.toBeCloseTo(0.14, 6);
+  expect((await plan())[0]!.parts[0]!.way).toEqual([0, 0, 1]);
+
   // Its way bends upwards, after a wait; and planned with a gap in pixels all of it is anew.
   await rows.nth(0).getByRole("button", { name: "Bend the way of step 1" }).click();
   await expect(rows).toHaveCount(4);

@@ -25,6 +25,8 @@ type Wish struct {
 	Seen  float64 `json:"seen,omitempty"`  // instead: the gap as the camera sees it, pixels of the shot's format; 0 for none
 	Stays string  `json:"stays,omitempty"` // the part that the others leave; found where it is empty
 	Deep  bool    `json:"deep,omitempty"`  // groups in it are opened, too, once they have left
+	// Steps are a plan that is kept: their order and ways are a designer's, and the distances alone are found.
+	Steps []move.ApartStep `json:"steps,omitempty"`
 }
 
 // Left is a part that cannot leave along a straight line, and what is in its way where least is.
@@ -94,6 +96,10 @@ func Find(ctx context.Context, e *pose.Evaluator, g framing.Geometry, w Wish, sh
 			return out, fmt.Errorf("the shot has no camera that sees the parts, so that a gap has no size in pixels; give it in millimetres")
 		}
 		f.gap = v.gap(w.Seen)
+	}
+	if len(w.Steps) > 0 {
+		out.Move, err = f.distances(list, w.Steps)
+		return out, err
 	}
 	steps, _, err := f.plan(list, w, &out, share)
 	if err != nil {
@@ -328,6 +334,37 @@ func (f *finder) plan(list []unit, w Wish, out *Plan, share func(float64)) (step
 		out.Left = append(out.Left, l)
 	}
 	return append(steps, inner...), reach, nil
+}
+
+// distances gives the steps of a plan the shortest ones that leave the gap.
+func (f *finder) distances(list []unit, steps []move.ApartStep) (shot.Move, error) {
+	pieces, at := make([]assembly.Piece, len(list)), map[string]int{}
+	for k := range list {
+		pieces[k], at[f.e.Shot.Parts[list[k].part].ID] = list[k].Piece, k
+	}
+	plan, named := make([]assembly.Step, len(steps)), 0
+	for i, s := range steps {
+		for _, p := range s.Parts {
+			k, ok := at[p.Part]
+			if named++; named > 4*maxPieces {
+				return shot.Move{}, fmt.Errorf("a plan that names parts more than %d times is not measured", 4*maxPieces)
+			}
+			if long := p.Way.Len(); !ok || !(long > 0.99 && long < 1.01) {
+				return shot.Move{}, fmt.Errorf("step %d names a part that is not in the group itself, but deeper in it or gone, or goes no way; let the whole be planned anew", i+1)
+			}
+			way := p.Way
+			if up := f.e.Index.Parent(list[k].part); up >= 0 {
+				way = f.e.AtRest(up).Vector(way)
+			}
+			plan[i].Pieces = append(plan[i].Pieces, assembly.Leaving{Piece: k, Way: way.Unit()})
+		}
+	}
+	assembly.Arrange(pieces, plan, f.gap)
+	out := slices.Clone(steps)
+	for i := range out {
+		out[i].By = rounded(plan[i].By)
+	}
+	return move.TakenApart(out), nil
 }
 
 // apart are the sets of pieces that a plan leaves together, since some of them cannot leave the others; every other piece is one by

@@ -177,6 +177,37 @@ func TestAsTheCameraSeesIt(t *testing.T) {
 	}
 }
 
+// A plan of which somebody has changed order and ways keeps them; the distances are as far as it then takes.
+func TestDistancesOfAPlanThatIsKept(t *testing.T) {
+	made := func(id string, y float64) shot.Part {
+		rest := shot.AtRest
+		rest.Position = geom.Vec3{0, y, 0}
+		return shot.Part{ID: id, Name: id, Parent: "all", Kind: shot.Made, Rest: rest, Moves: []shot.Move{}, Shape: &mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{0.2, 0.1, 0.4}}}
+	}
+	s := shot.New("t")
+	s.Parts = []shot.Part{{ID: "all", Name: "all", Kind: shot.Group, Rest: shot.AtRest, Moves: []shot.Move{}}, made("a", 0), made("b", 0.1), made("c", 0.2)}
+	find := func(steps ...move.ApartStep) (exploded.Plan, error) {
+		return exploded.Find(context.Background(), pose.New(s), library.InMemory(model.DefaultLimits), exploded.Wish{Part: "all", Gap: 0.05, Steps: steps}, func(float64) {})
+	}
+	step := func(id string, way geom.Vec3) move.ApartStep {
+		return move.ApartStep{Parts: []move.ApartPart{{Part: id, Way: way}}, By: 9, Wait: 0.5}
+	}
+	p, err := find(step("c", geom.Vec3{0, 1, 0}), step("b", geom.Vec3{0, 0, 1}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := p.Move.Data.(*move.Apart).Steps
+	// b goes aside by its depth and the gap; c, which lay on it and is to clear all its way, up by the gap.
+	if len(got) != 2 || math.Abs(got[1].By-0.45) > 0.005 || math.Abs(got[0].By-0.05) > 0.001 || got[0].Wait != 0.5 {
+		t.Errorf("%+v", got)
+	}
+	for _, bad := range []move.ApartStep{step("nobody", geom.Vec3{0, 1, 0}), step("c", geom.Vec3{}), step("c", geom.Vec3{0, 1e300, 0})} {
+		if _, err := find(bad); err == nil {
+			t.Errorf("%+v is measured", bad)
+		}
+	}
+}
+
 // What holds nothing but one part, or is no group, is not taken apart, and says why.
 func TestWhatIsNotTakenApart(t *testing.T) {
 	s, a, root := lantern(t)

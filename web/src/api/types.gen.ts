@@ -2006,6 +2006,7 @@ export interface Wish {
   seen?: number;
   stays?: string;
   deep?: boolean;
+  steps?: ApartStep[];
 }
 export interface CurvesReply {
   part: string;

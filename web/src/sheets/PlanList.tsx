@@ -64,6 +64,7 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
   const [inPixels, setInPixels] = useState(false);
   const [deep, setDeep] = useState(false);
   const [stays, setStays] = useState("");
+  const wish = { part: t.part.id, ...(inPixels ? { seen } : { gap }), deep, stays };
   const put = (change: (now: ApartStep[]) => ApartStep[]) => t.set(v.name, change);
   const parts = t.shot.document.parts;
   const name = (id: string) => parts.find((p) => p.id === id)?.name ?? "a part that is gone";
@@ -292,18 +293,15 @@ export function PlanList({ v, steps, t }: { v: ValueWords; steps: ApartStep[]; t
             onChange={setStays}
           />{" "}
           stays.{" "}
+          <Button disabled={planning} onClick={() => void planAnew(t.shot, t.move.id, wish, edit)}>
+            Plan
+          </Button>{" "}
           <Button
             disabled={planning}
-            onClick={() =>
-              void planAnew(
-                t.shot,
-                t.move.id,
-                { part: t.part.id, ...(inPixels ? { seen } : { gap }), deep, stays },
-                edit,
-              )
-            }
+            title="The order and the ways stay; each goes as far as it takes to clear what is near"
+            onClick={() => void planAnew(t.shot, t.move.id, { ...wish, steps }, edit)}
           >
-            Plan
+            Distances alone
           </Button>
         </span>
       </Folded>
