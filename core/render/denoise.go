@@ -27,7 +27,7 @@ const (
 )
 
 // denoise smooths the light of surfaces where it is noisy, and only there. The base colour is taken out first and put
-// back, and what glows is left alone. Alpha and passes are not touched. The result does not depend on threads. It
+// back, and what glows is left alone. Of alpha only the shadow on the floor is smoothed, and passes are not touched. The result does not depend on threads. It
 // returns how far the square root of each pixel's luminance may still be off, or nothing when the context ends.
 func (f *Film) denoise(ctx context.Context, threads int) []float32 {
 	d := f.newDenoiser(ctx, threads)
@@ -61,6 +61,9 @@ func (f *Film) denoise(ctx context.Context, threads int) []float32 {
 			off[i] = sqrt(variance) * most / (2*sqrt(max(0, luminance(l))) + sqrt(sqrt(variance)*most) + 1e-6)
 		}
 	})
+	if f.shades != nil {
+		f.shades.smooth(ctx, f, threads)
+	}
 	if ctx.Err() != nil {
 		return nil
 	}

@@ -15,6 +15,7 @@ type Film struct {
 	Pix           []float32 // r g b a: scene-linear, associated (premultiplied) with alpha
 	Layers        []Layer   // the passes that were asked for
 	guides        *guides
+	shades        *shades // of the floor's shadow, where it is smoothed
 	mattes        []scene.Matte
 	full          bool    // the sky lies behind all of it
 	top, of       int     // the row of the picture that it begins at, and how many the picture has

@@ -236,7 +236,7 @@ func TestDenoiserKeepsTexture(t *testing.T) {
 	}
 }
 
-// The denoiser brings a noisy picture nearer to the reference and leaves alpha as it is.
+// The denoiser brings a noisy picture nearer to the reference and leaves the alpha of surfaces as it is.
 func TestDenoiser(t *testing.T) {
 	s := still(material.Material{Name: "white", BaseColor: [4]float64{0.8, 0.8, 0.8, 1}, Roughness: 1}, 0.5)
 	s.Format = shot.Format{Width: 64, Height: 64}
@@ -269,6 +269,7 @@ func TestStripsMakeTheSamePicture(t *testing.T) {
 	s := still(material.Material{Name: "grey", BaseColor: [4]float64{0.5, 0.5, 0.5, 1}, Roughness: 0.3}, 1)
 	s.Format = shot.Format{Width: 24, Height: 260}
 	s.Part("cam").Camera.Sensor = shot.FitWidth
+	s.Parts = append(s.Parts, shot.Part{ID: "floor", Name: "Floor", Kind: shot.Floor, Rest: shot.Rest{Position: geom.Vec3{0, -1.2, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}})
 	o := Options{Quality: Proof, Samples: 8, Denoise: true, Passes: []Pass{Normal, Motion, PartMattes}}
 	whole := expose(t, s, things{ball(1.2)}, 0, o)
 	defer func(was int) { stripPixels = was }(stripPixels)

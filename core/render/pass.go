@@ -130,6 +130,9 @@ func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 			half: [2][]bvh.Vec{make([]bvh.Vec, n), make([]bvh.Vec, n)}, albedo: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
 			footprint: s.camera.pixel(f.Width),
 		}
+		if s.floor != nil && !f.full {
+			f.shades = newShades(n)
+		}
 	}
 	return apart, nil
 }
@@ -228,6 +231,9 @@ func (f *Film) put(i int, p *gathered, c *camera) {
 				to[0], to[1] = float32(f.mattes[best.part].Number), float32(best.hits)/n
 			}
 		}
+	}
+	if f.shades != nil {
+		f.shades.put(i, p)
 	}
 	if g := f.guides; g != nil && p.hits > 0 {
 		g.put(i, p, c.gain)

@@ -211,8 +211,8 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	}
 }
 
-// shadowRays are sent for each ray that ends on the shadow floor: they cost little beside a path, and alpha is never
-// denoised. Where several have met nothing in the light's way, one is enough.
+// shadowRays are sent for each ray that ends on the shadow floor: they cost little beside a path, and hard edges
+// of shadows are not smoothed. Where several have met nothing in the light's way, one is enough.
 func (p *gathered) shadowRays() int {
 	if p.n >= 4 && p.shadow.sum == 0 {
 		return 1

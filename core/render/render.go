@@ -167,6 +167,8 @@ type gathered struct {
 	floors        float32 // how many samples saw the shadow floor
 	odd           bvh.Vec // light of every second sample, without what glows
 	oddHits       int
+	oddShaded     float32 // and of the light on the floor
+	oddUnshaded   float32
 	squares       bvh.Vec   // of the light without what glows
 	shadow        spreading // on the floor
 	root          spreading // the square root of luminance, in which errors are judged
@@ -292,6 +294,9 @@ func (p *gathered) add(one *sample, depth float32) {
 		shadow = float64(one.floor * (1 - one.shaded/one.unshaded))
 	}
 	p.shadow.add(shadow)
+	if p.n&1 == 0 {
+		p.oddShaded, p.oddUnshaded = p.oddShaded+one.shaded, p.oddUnshaded+one.unshaded
+	}
 	p.root.add(math.Sqrt(math.Max(0, float64(luminance(one.light)))))
 	p.emission = p.emission.Add(one.emission)
 	if one.alpha == 0 {

@@ -1,0 +1,160 @@
+package render
+
+import (
+	"context"
+	"math"
+)
+
+// The floor's shadow is measured by rays that meet something on their way to a light or none, and is noise of its own: it is smoothed by how
+// alike the patches about two pixels are, given their noise (Rousselle et al., "Adaptive Rendering with Non-Local Means Filtering",
+// 2012), each half of the samples by the other half. What is lit or dark for certain has no noise, and stays as it is: the edge of a hard
+// shadow as well.
+const (
+	shadeReach  = 5    // of the window, pixels
+	shadePatch  = 1    // of what is compared
+	shadeStrict = 0.6  // standard deviations that patches may differ by
+	shadeAlike  = 2e-4 // square of a difference that is none
+)
+
+// shades are what the shadow on the floor is smoothed by, each of a pixel.
+type shades struct {
+	floor  []float32    // the share of its samples that see the floor
+	bare   []float32    // alpha without the shadow
+	half   [2][]float32 // the shadow by each half of the samples
+	spread []float32    // variance of one of them
+}
+
+func newShades(n int) *shades {
+	list := func() []float32 { return make([]float32, n) }
+	return &shades{list(), list(), [2][]float32{list(), list()}, list()}
+}
+
+// put takes a pixel's samples over.
+func (s *shades) put(i int, p *gathered) {
+	n := float32(p.n)
+	s.floor[i], s.bare[i] = p.floors/n, p.alpha/n
+	shadow := func(shaded, unshaded float32) float32 {
+		if unshaded <= 0 {
+			return 0
+		}
+		return min(1, max(0, 1-shaded/unshaded))
+	}
+	all := shadow(p.shaded, p.unshaded)
+	s.half[0][i], s.half[1][i] = all, all
+	if p.oddUnshaded > 0 && p.oddUnshaded < p.unshaded {
+		s.half[0][i], s.half[1][i] = shadow(p.shaded-p.oddShaded, p.unshaded-p.oddUnshaded), shadow(p.oddShaded, p.oddUnshaded)
+	}
+	off := p.shadow.off(p.n)
+	s.spread[i] = 2 * off * off
+}
+
+// smooth puts the shadow on the floor, smoothed, into the alpha of a film. It ends with the context.
+func (s *shades) smooth(ctx context.Context, f *Film, threads int) {
+	w, h := f.Width, f.Height
+	var clean [2][]float32
+	spread := make([]float32, w*h)
+	for k := range clean {
+		clean[k] = make([]float32, w*h)
+	}
+	eachRow(ctx, threads, h, func(y int) {
+		for x := range w {
+			i := y*w + x
+			if s.floor[i] <= 0 {
+				continue
+			}
+			// What stands out alone is chance, and few samples that are alike are not free of it.
+			var sum, n float32
+			for v := max(0, y-2); v <= min(h-1, y+2); v++ {
+				for u := max(0, x-2); u <= min(w-1, x+2); u++ {
+					if j := v*w + u; s.floor[j] > 0 {
+						sum, n = sum+s.spread[j], n+1
+					}
+				}
+			}
+			spread[i] = max(s.spread[i], sum/n)
+			for k := range clean {
+				clean[k][i] = s.within(s.half[k], x, y, w, h)
+			}
+		}
+	})
+	eachRow(ctx, threads, h, func(y int) {
+		for x := range w {
+			i := y*w + x
+			if s.floor[i] <= 0 {
+				continue
+			}
+			shadow := (clean[0][i] + clean[1][i]) / 2
+			if spread[i] > 0 {
+				shadow = s.mean(&clean, spread, x, y, w, h)
+			}
+			f.Pix[4*i+3] = min(1, max(0, s.bare[i]+s.floor[i]*shadow*f.inside(i)))
+		}
+	})
+}
+
+// within is a value that is no more and no less than those about it.
+func (s *shades) within(of []float32, x, y, w, h int) float32 {
+	low, high, n := float32(1), float32(0), 0
+	for v := max(0, y-2); v <= min(h-1, y+2); v++ {
+		for u := max(0, x-2); u <= min(w-1, x+2); u++ {
+			if j := v*w + u; (u != x || v != y) && s.floor[j] > 0 {
+				low, high, n = min(low, of[j]), max(high, of[j]), n+1
+			}
+		}
+	}
+	if n < 3 {
+		return of[y*w+x]
+	}
+	return min(high, max(low, of[y*w+x]))
+}
+
+// mean is what pixels that are alike say of one.
+func (s *shades) mean(half *[2][]float32, spread []float32, x, y, w, h int) float32 {
+	var sum, weight [2]float32
+	for dy := -shadeReach; dy <= shadeReach; dy++ {
+		for dx := -shadeReach; dx <= shadeReach; dx++ {
+			u, v := x+dx, y+dy
+			if u < 0 || v < 0 || u >= w || v >= h || s.floor[v*w+u] <= 0 {
+				continue
+			}
+			j := v*w + u
+			if dx == 0 && dy == 0 {
+				for k := range half {
+					sum[k], weight[k] = sum[k]+half[k][j]*s.floor[j], weight[k]+s.floor[j]
+				}
+				continue
+			}
+			var differ [2]float32
+			n := float32(0)
+			for b := -shadePatch; b <= shadePatch; b++ {
+				for a := -shadePatch; a <= shadePatch; a++ {
+					p, q := x+a, y+b
+					if p < 0 || q < 0 || p >= w || q >= h || p+dx < 0 || q+dy < 0 || p+dx >= w || q+dy >= h {
+						continue
+					}
+					i, m := q*w+p, (q+dy)*w+p+dx
+					if s.floor[i] <= 0 || s.floor[m] <= 0 {
+						continue
+					}
+					noise := spread[i] + spread[m]
+					scale := 1 / (shadeAlike + shadeStrict*shadeStrict*noise)
+					for k := range half {
+						d := half[k][i] - half[k][m]
+						differ[k] += (d*d - spread[i] - min(spread[i], spread[m])) * scale
+					}
+					n++
+				}
+			}
+			if n == 0 {
+				continue
+			}
+			for k := range half { // each half by the other
+				if g := differ[1-k] / n; g < 8 {
+					c := s.floor[j] * float32(math.Exp(-float64(max(0, g))))
+					sum[k], weight[k] = sum[k]+half[k][j]*c, weight[k]+c
+				}
+			}
+		}
+	}
+	return (sum[0]/weight[0] + sum[1]/weight[1]) / 2
+}
