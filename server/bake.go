@@ -37,9 +37,10 @@ const maxLiving = 500_000
 // base and length, and the angle of each frame; a cage is written as it says. Then come the looks: a count, and for each the part, and for each frame
 // base colour and its share, glow and its share, opacity and strength. Last are the weights of morph targets: a count, and for each
 // the part and the number of its targets as uint32, and for each frame their weights. Bones are parts like others. At the end are guide lines that are
-// seen in the picture: a count, and for each how many points it has as uint32, and for each frame those in the room; and labels: a count,
-// and for each 1 for dark letters, else 0, the outlines of its letters (lettering.Path) as a length and bytes up to a multiple of four, the
-// size of an em, and for each frame where it begins, the three points of its line, and its strength, as framing.Label has them.
+// seen in the picture: a count, and for each how many points it has as uint32; and labels: a count, and for each 1 for dark letters, else 0,
+// the outlines of its letters (lettering.Path) as a length and bytes up to a multiple of four, and the size of an em. Then for each frame
+// come the points of all lines, in the room, and of each label where it begins, the three points of its line, and its strength, as
+// framing.Label has them.
 
 // maxBaked bytes of matrices are sent of one shot.
 const maxBaked = 1 << 30
@@ -284,52 +285,17 @@ func (b *block) drawn() error {
 		return err
 	}
 	guided = slices.DeleteFunc(guided, func(g pose.Guided) bool { return !g.Drawn })
-	var lines [][][]geom.Vec3
-	var labels [][]framing.Label
-	for f := range b.e.Shot.Frames {
-		if err := b.ctx.Err(); err != nil {
-			return err
-		}
-		t := motion.At(b.e.Shot, float64(f))
-		world := b.e.World(t)
-		now := make([][]geom.Vec3, len(guided))
-		for k := range guided {
-			now[k] = guided[k].Line(b.e, t, world)
-		}
-		list, err := framing.Labels(b.e, t, world, b.g)
-		if err != nil {
-			return err
-		}
-		lines, labels = append(lines, now), append(labels, list)
-		if len(guided) == 0 && !slices.ContainsFunc(list, func(l framing.Label) bool { return l.Drawn }) {
-			b.word(0)
-			b.word(0)
-			return nil
-		}
+	first := motion.At(b.e.Shot, 0)
+	labels, err := b.labels(first, b.still)
+	if err != nil {
+		return err
 	}
 	b.word(uint32(len(guided)))
 	for k := range guided {
-		most := 0
-		for f := range lines {
-			most = max(most, len(lines[f][k]))
-		}
-		b.word(uint32(most))
-		for f := range lines {
-			for n := range most {
-				p := lines[f][k][min(n, len(lines[f][k])-1)]
-				b.numbers(p[:]...)
-			}
-		}
+		b.word(uint32(guided[k].Points(b.e)))
 	}
-	var seen []int
-	for k := range labels[0] {
-		if labels[0][k].Drawn {
-			seen = append(seen, k)
-		}
-	}
-	b.word(uint32(len(seen)))
-	for _, k := range seen {
-		l := &labels[0][k]
+	b.word(uint32(len(labels)))
+	for _, l := range labels {
 		dark := uint32(0)
 		if l.Dark {
 			dark = 1
@@ -337,12 +303,34 @@ func (b *block) drawn() error {
 		b.word(dark)
 		b.text(lettering.Path(l.Text))
 		b.numbers(l.Size)
-		for f := range labels {
-			l := &labels[f][k]
+	}
+	for f := 0; f < b.e.Shot.Frames && len(guided)+len(labels) > 0; f++ {
+		if err := b.ctx.Err(); err != nil {
+			return err
+		}
+		t := motion.At(b.e.Shot, float64(f))
+		world := b.e.World(t)
+		for k := range guided {
+			line := guided[k].Line(b.e, t, world)
+			for n := range guided[k].Points(b.e) {
+				p := line[min(n, len(line)-1)]
+				b.numbers(p[:]...)
+			}
+		}
+		if labels, err = b.labels(t, world); err != nil {
+			return err
+		}
+		for _, l := range labels {
 			b.numbers(l.At[0], l.At[1], l.Line[0][0], l.Line[0][1], l.Line[1][0], l.Line[1][1], l.Line[2][0], l.Line[2][1], l.Strength)
 		}
 	}
 	return nil
+}
+
+// labels are those of a moment that are seen in the picture.
+func (b *block) labels(t motion.Time, world []geom.Mat4) ([]framing.Label, error) {
+	list, err := framing.Labels(b.e, t, world, b.g)
+	return slices.DeleteFunc(list, func(l framing.Label) bool { return !l.Drawn }), err
 }
 
 // text writes bytes, up to a multiple of four.

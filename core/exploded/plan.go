@@ -394,6 +394,9 @@ func apart(p assembly.Plan, n int) (out [][]int) {
 
 // rounded is a distance of three digits, and not less.
 func rounded(v float64) float64 {
+	if !(v > 0) {
+		return 0 // of a step that names nothing
+	}
 	unit := math.Pow(10, math.Floor(math.Log10(v))-2)
 	return math.Ceil(v/unit-1e-9) * unit
 }

@@ -201,6 +201,9 @@ func TestDistancesOfAPlanThatIsKept(t *testing.T) {
 	if len(got) != 2 || math.Abs(got[1].By-0.45) > 0.005 || math.Abs(got[0].By-0.05) > 0.001 || got[0].Wait != 0.5 {
 		t.Errorf("%+v", got)
 	}
+	if p, err = find(step("c", geom.Vec3{0, 1, 0}), move.ApartStep{}); err != nil || p.Move.Data.(*move.Apart).Steps[1].By != 0 {
+		t.Errorf("a step that names nothing: %v, %v", p, err)
+	}
 	for _, bad := range []move.ApartStep{step("nobody", geom.Vec3{0, 1, 0}), step("c", geom.Vec3{}), step("c", geom.Vec3{0, 1e300, 0})} {
 		if _, err := find(bad); err == nil {
 			t.Errorf("%+v is measured", bad)

@@ -65,7 +65,7 @@ func Labels(e *pose.Evaluator, t motion.Time, world []geom.Mat4, g pose.Surfaces
 	for side := range 2 {
 		var list []int
 		for k := range l.list {
-			if l.side[k] == side && len(list) < labelsAside {
+			if l.side[k] == side {
 				list = append(list, k)
 			}
 		}
@@ -99,7 +99,7 @@ func labelSides(e *pose.Evaluator, camera int, g pose.Surfaces) (*labelled, erro
 	for _, l := range list {
 		all = append(all, l.Of...)
 	}
-	out := &labelled{list: list, of: make([]int, len(list)), side: make([]int, len(list)), long: make([]float64, len(list))}
+	out := &labelled{}
 	if len(list) == 0 {
 		return out, nil
 	}
@@ -108,31 +108,35 @@ func labelSides(e *pose.Evaluator, camera int, g pose.Surfaces) (*labelled, erro
 	w, h := picture(e.Shot.Format)
 	var count [2]int
 	for k := range list {
-		most := -1.0
+		most, of, side := -1.0, 0, 0
 		for n := range list[k].Of {
 			d := &list[k].Of[n]
 			x, _, ok := place(e, world[camera], e.Shot.Parts[camera].Camera, world[d.Part].Point(d.Middle))
 			if off := math.Abs(x - w/2); ok && off > most+1e-6*w && d.Size > 0.99*list[k].Of[0].Size {
-				most, out.of[k], out.side[k] = off, n, 0
+				most, of, side = off, n, 0
 				if x > w/2 {
-					out.side[k] = 1
+					side = 1
 				}
 			}
 		}
 		if most < 0.02*w { // in the middle: where there are fewer
-			if out.side[k] = 0; count[1] <= count[0] {
-				out.side[k] = 1
+			if side = 0; count[1] <= count[0] {
+				side = 1
 			}
 		}
-		out.long[k] = list[k].Of[out.of[k]].Gone(e, apart)
-		count[out.side[k]]++
+		if count[side] == labelsAside {
+			continue
+		}
+		count[side]++
+		out.list, out.of, out.side = append(out.list, list[k]), append(out.of, of), append(out.side, side)
+		out.long = append(out.long, list[k].Of[of].Gone(e, apart))
 	}
-	most := min(labelsAside, max(count[0], count[1]))
-	out.size = math.Min(labelSize, (h-2*labelEdge)/(labelPitch*float64(max(1, most))))
-	for k := range list {
-		list[k].Text = lettering.Within(list[k].Text, labelWidest*w/out.size)
+	out.size = math.Min(labelSize, (h-2*labelEdge)/(labelPitch*float64(max(1, count[0], count[1]))))
+	for k := range out.list {
+		l := &out.list[k]
+		l.Text = lettering.Within(l.Text, labelWidest*w/out.size)
 		side := out.side[k]
-		out.width[side] = math.Max(out.width[side], lettering.Width(list[k].Text)*out.size)
+		out.width[side] = math.Max(out.width[side], lettering.Width(l.Text)*out.size)
 	}
 	return out, nil
 }

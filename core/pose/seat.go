@@ -98,6 +98,9 @@ func (d *Guided) legs(e *Evaluator, t motion.Time) (out []geom.Vec3) {
 	return out
 }
 
+// Points is how many points its line has at most.
+func (d *Guided) Points(e *Evaluator) int { return max(2, len(d.legs(e, motion.At(e.Shot, 0)))+1) }
+
 // Line is the guide line in the room at a time while every part is where world says: from the seat along each way that the part has gone to
 // where it is. It has one point where the part sits.
 func (d *Guided) Line(e *Evaluator, t motion.Time, world []geom.Mat4) []geom.Vec3 {

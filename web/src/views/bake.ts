@@ -10,7 +10,7 @@ export interface Bake {
   flexes: FlexBake[];
   looks: Map<number, LookBake>; // by part
   weights: Map<number, (frame: number) => Float32Array>; // of morph targets, by part
-  guides: { points: number; at: Float32Array }[]; // lines from where parts sit: so many points of the room for each frame
+  guides: ((frame: number) => Float32Array)[]; // lines from where parts sit: points of the room
   labels: LabelBake[];
 }
 
@@ -19,11 +19,8 @@ export interface LabelBake {
   dark: boolean;
   letters: string; // path data, in thousandths of an em from where the text begins
   size: number; // of an em
-  at: Float32Array; // for each frame: where the text begins, three points of its line, how much of it is there
+  at: (frame: number) => Float32Array; // where the text begins, three points of its line, how much of it is there
 }
-
-/** How many numbers of a label a frame has. */
-export const labelNumbers = 9;
 
 /** What bends or twists the meshes of a part, or has them follow a cage. */
 export interface FlexBake {
@@ -131,19 +128,28 @@ export function parseBake(data: ArrayBuffer): Bake {
       all.subarray(targets * Math.min(f, frames - 1), targets * Math.min(f, frames - 1) + targets),
     );
   }
-  const guides: Bake["guides"] = [];
-  for (let k = word(); k > 0; k--) {
-    const points = word();
-    guides.push({ points, at: list(3 * points * frames) });
-  }
-  const labels: LabelBake[] = [];
-  for (let k = word(); k > 0; k--) {
+  const lines = Array.from({ length: word() }, () => 3 * word());
+  const texts = Array.from({ length: word() }, () => {
     const dark = word() === 1;
     const long = word();
     const letters = new TextDecoder().decode(new Uint8Array(data, at, long));
     at += 4 * Math.ceil(long / 4);
-    labels.push({ dark, letters, size: list(1)[0]!, at: list(labelNumbers * frames) });
-  }
+    return { dark, letters, size: list(1)[0]! };
+  });
+  const numbers = [...lines, ...texts.map(() => 9)]; // of each, for a frame
+  const each = numbers.reduce((a, b) => a + b, 0);
+  const all = list(each * frames);
+  let from = 0;
+  const courses = numbers.map((n) => {
+    const first = from;
+    from += n;
+    return (f: number) => {
+      const begins = each * Math.min(f, frames - 1) + first;
+      return all.subarray(begins, begins + n);
+    };
+  });
+  const guides: Bake["guides"] = courses.slice(0, lines.length);
+  const labels: LabelBake[] = texts.map((t, k) => ({ ...t, at: courses[lines.length + k]! }));
   return { frames, parts, animated, place, still, moving, spreads, flexes, looks, weights, guides, labels };
 }
 

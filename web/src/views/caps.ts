@@ -18,6 +18,7 @@ interface Cap {
   faces: THREE.Group; // the cutter's wall
   first: THREE.Mesh; // of the solid: what the face looks like
   own: boolean; // the cutter gives it a colour
+  wall: THREE.BufferGeometry | null; // that was made for it
 }
 
 /**
@@ -78,6 +79,7 @@ export class Caps {
     for (const c of this.list) {
       this.scene.remove(c.counters, c.faces);
       for (const o of parts(c)) o.material.dispose();
+      c.wall?.dispose();
     }
     this.list = [];
   }
@@ -160,7 +162,15 @@ export class Caps {
     const last = faces.children.at(-1);
     if (last) last.onAfterRender = (renderer) => renderer.clearStencil();
     this.scene.add(counters, faces);
-    this.list.push({ cutter: k, solid, counters, faces, first, own: !!cut.color });
+    this.list.push({
+      cutter: k,
+      solid,
+      counters,
+      faces,
+      first,
+      own: !!cut.color,
+      wall: part ? null : shapes[0]!,
+    });
   }
 
   /** Puts the faces where cutters are, and looks which of them can be there. */

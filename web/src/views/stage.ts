@@ -350,9 +350,8 @@ export class Stage {
     if (!this.guides.visible) return;
     const ends: number[] = [];
     for (const g of b.guides) {
-      const n = 3 * g.points;
-      const line = g.at.subarray(n * Math.min(frame, b.frames - 1), n * Math.min(frame, b.frames - 1) + n);
-      for (let k = 3; k < n; k += 3) ends.push(...line.subarray(k - 3, k + 3));
+      const line = g(frame);
+      for (let k = 3; k < line.length; k += 3) ends.push(...line.subarray(k - 3, k + 3));
     }
     this.guides.geometry.dispose();
     this.guides.geometry = new THREE.BufferGeometry().setAttribute(
