@@ -11,7 +11,7 @@ import (
 // shadow as well.
 const (
 	shadeReach  = 5    // of the window, pixels
-	shadePatch  = 1    // of what is compared
+	shadePatch  = 1    // of the means that are compared
 	shadeStrict = 0.6  // standard deviations that patches may differ by
 	shadeAlike  = 2e-4 // square of a difference that is none
 )
@@ -77,6 +77,19 @@ func (s *shades) smooth(ctx context.Context, f *Film, threads int) {
 			}
 		}
 	})
+	var patch [2][]float32
+	for k := range patch {
+		patch[k] = make([]float32, w*h)
+	}
+	eachRow(ctx, threads, h, func(y int) {
+		for x := range w {
+			for k := range patch {
+				if s.floor[y*w+x] > 0 {
+					patch[k][y*w+x] = s.about(clean[k], x, y, w, h)
+				}
+			}
+		}
+	})
 	eachRow(ctx, threads, h, func(y int) {
 		for x := range w {
 			i := y*w + x
@@ -85,7 +98,7 @@ func (s *shades) smooth(ctx context.Context, f *Film, threads int) {
 			}
 			shadow := (clean[0][i] + clean[1][i]) / 2
 			if spread[i] > 0 {
-				shadow = s.mean(&clean, spread, x, y, w, h)
+				shadow = s.mean(&clean, &patch, spread, x, y, w, h)
 			}
 			f.Pix[4*i+3] = min(1, max(0, s.bare[i]+s.floor[i]*shadow*f.inside(i)))
 		}
@@ -108,49 +121,39 @@ func (s *shades) within(of []float32, x, y, w, h int) float32 {
 	return min(high, max(low, of[y*w+x]))
 }
 
-// mean is what pixels that are alike say of one.
-func (s *shades) mean(half *[2][]float32, spread []float32, x, y, w, h int) float32 {
+// about is the mean of a value over a pixel and those about it.
+func (s *shades) about(of []float32, x, y, w, h int) float32 {
+	var sum, n float32
+	for v := max(0, y-shadePatch); v <= min(h-1, y+shadePatch); v++ {
+		for u := max(0, x-shadePatch); u <= min(w-1, x+shadePatch); u++ {
+			if j := v*w + u; s.floor[j] > 0 {
+				sum, n = sum+of[j], n+1
+			}
+		}
+	}
+	return sum / n
+}
+
+// mean is what pixels that are alike say of one: whose patches have nearly the same mean, given the noise of that.
+func (s *shades) mean(half, patch *[2][]float32, spread []float32, x, y, w, h int) float32 {
+	const share = 1.0 / ((2*shadePatch + 1) * (2*shadePatch + 1)) // of a pixel's variance that a patch has
+	i := y*w + x
 	var sum, weight [2]float32
-	for dy := -shadeReach; dy <= shadeReach; dy++ {
-		for dx := -shadeReach; dx <= shadeReach; dx++ {
-			u, v := x+dx, y+dy
-			if u < 0 || v < 0 || u >= w || v >= h || s.floor[v*w+u] <= 0 {
-				continue
-			}
+	for v := max(0, y-shadeReach); v <= min(h-1, y+shadeReach); v++ {
+		for u := max(0, x-shadeReach); u <= min(w-1, x+shadeReach); u++ {
 			j := v*w + u
-			if dx == 0 && dy == 0 {
-				for k := range half {
-					sum[k], weight[k] = sum[k]+half[k][j]*s.floor[j], weight[k]+s.floor[j]
-				}
+			if s.floor[j] <= 0 {
 				continue
 			}
-			var differ [2]float32
-			n := float32(0)
-			for b := -shadePatch; b <= shadePatch; b++ {
-				for a := -shadePatch; a <= shadePatch; a++ {
-					p, q := x+a, y+b
-					if p < 0 || q < 0 || p >= w || q >= h || p+dx < 0 || q+dy < 0 || p+dx >= w || q+dy >= h {
-						continue
-					}
-					i, m := q*w+p, (q+dy)*w+p+dx
-					if s.floor[i] <= 0 || s.floor[m] <= 0 {
-						continue
-					}
-					noise := spread[i] + spread[m]
-					scale := 1 / (shadeAlike + shadeStrict*shadeStrict*noise)
-					for k := range half {
-						d := half[k][i] - half[k][m]
-						differ[k] += (d*d - spread[i] - min(spread[i], spread[m])) * scale
-					}
-					n++
-				}
-			}
-			if n == 0 {
-				continue
-			}
+			p, q := spread[i]*share, spread[j]*share
+			scale := 1 / (shadeAlike + shadeStrict*shadeStrict*(p+q))
 			for k := range half { // each half by the other
-				if g := differ[1-k] / n; g < 8 {
-					c := s.floor[j] * float32(math.Exp(-float64(max(0, g))))
+				d := patch[1-k][i] - patch[1-k][j]
+				if g := (d*d - p - min(p, q)) * scale; g < 8 {
+					c := s.floor[j]
+					if g > 0 {
+						c *= float32(math.Exp(-float64(g)))
+					}
 					sum[k], weight[k] = sum[k]+half[k][j]*c, weight[k]+c
 				}
 			}
