@@ -23,6 +23,7 @@ func TestAFaultFailsOneRun(t *testing.T) {
 	_, q := opened(t, func(Progress) {})
 	good := q.stock
 	q.stock = Stock{Props: render.NewProps(faulty{})}
+	q.hands = Here{q.stock.Props}
 	id, err := q.Start("shot", "P", boxShot(), Defaults(boxShot()))
 	if err != nil {
 		t.Fatal(err)
@@ -35,7 +36,7 @@ func TestAFaultFailsOneRun(t *testing.T) {
 	if !strings.Contains(p.Message, "the program has a fault there (the mesh is a fault)") {
 		t.Errorf("the run failed with %q", p.Message)
 	}
-	q.stock = good
+	q.stock, q.hands = good, Here{good.Props}
 	next, err := q.Start("shot", "P", boxShot(), Defaults(boxShot()))
 	if err != nil {
 		t.Fatal(err)
@@ -60,7 +61,7 @@ func TestARunThatEndsTheProcessIsSetAside(t *testing.T) {
 	if err := s.SetAttempts("r", 1); err != nil { // the process ended in it once before
 		t.Fatal(err)
 	}
-	q, err := Open(s, Stock{Props: render.NewProps(box{})}, filepath.Join(dir, "out"), func(Progress) {})
+	q, err := Open(s, Stock{Props: boxes}, filepath.Join(dir, "out"), Here{boxes}, func(Progress) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +79,7 @@ func TestARunThatEndsTheProcessIsSetAside(t *testing.T) {
 	if err := s.SetRunState("r", Running, ""); err != nil {
 		t.Fatal(err)
 	}
-	q, err = Open(s, Stock{Props: render.NewProps(box{})}, filepath.Join(dir, "out"), func(Progress) {})
+	q, err = Open(s, Stock{Props: boxes}, filepath.Join(dir, "out"), Here{boxes}, func(Progress) {})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -10,13 +10,10 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
-	"perigyre/core/fault"
 	"perigyre/core/pose"
 	"perigyre/core/render"
-	"perigyre/core/scene"
 	"perigyre/core/shot"
 	"perigyre/store"
 )
@@ -33,9 +30,6 @@ type Plan struct {
 	made  map[string]Twin // frames that are done, by what their pictures depend on
 
 	Elsewhere func(picture string) []Twin // frames of other runs that show the same, if they are known
-
-	once sync.Once
-	base string // a hash of what does not move
 }
 
 // Stock is what pictures are made from.
@@ -71,26 +65,11 @@ func (p *Plan) List() []store.Frame {
 // Picture renders a frame and returns its files, the picture first, and a picture that a browser can show where that
 // is none.
 func (p *Plan) Picture(ctx context.Context, frame int, progress func(float64)) (files [][]byte, preview []byte, err error) {
-	defer fault.Catch(&err)
-	sc, err := p.scene(frame)
+	o, err := p.Order(frame)
 	if err != nil {
 		return nil, nil, err
 	}
-	return p.draw(ctx, sc, progress)
-}
-
-// draw renders a scene and returns its files.
-func (p *Plan) draw(ctx context.Context, from *scene.Scene, progress func(float64)) (files [][]byte, preview []byte, err error) {
-	sc, err := render.NewScene(from, p.stock.Props)
-	if err != nil {
-		return nil, nil, err
-	}
-	o := p.Settings
-	film, err := sc.Expose(ctx, o.Width, o.Height, render.Options{Quality: o.Quality, Noise: o.Noise, Denoise: o.Denoise, Passes: o.Passes, Progress: progress})
-	if err != nil {
-		return nil, nil, err
-	}
-	return p.encode(film)
+	return o.Draw(ctx, p.stock.Props, 0, progress)
 }
 
 // Previews is the folder in that of a run which holds pictures that a browser can show.
@@ -105,31 +84,47 @@ func (p *Plan) Preview(file string) string {
 }
 
 // Produce renders a frame and puts its file in place: whole or not at all.
-func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (_ store.Frame, err error) {
-	defer fault.Catch(&err)
+func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64)) (store.Frame, error) {
 	start := time.Now()
-	sc, err := p.scene(f.Number)
+	o, err := p.Order(f.Number)
 	if err != nil {
 		return f, err
 	}
-	picture := p.fingerprint(sc)
-	files, preview := p.again(picture)
-	if files == nil {
-		if files, preview, err = p.draw(ctx, sc, progress); err != nil {
+	drawn := p.Again(o)
+	if drawn == nil {
+		drawn = new(Drawn)
+		if drawn.Files, drawn.Preview, err = o.Draw(ctx, p.stock.Props, 0, progress); err != nil {
 			return f, err
 		}
 	}
+	drawn.Millis = time.Since(start).Milliseconds()
+	return p.Put(f, o, drawn)
+}
+
+// Drawn are the files of a frame, the picture first, and a picture that a browser can show where that is none.
+type Drawn struct {
+	Files   [][]byte
+	Preview []byte
+	Millis  int64 // that it took where it was drawn
+	Here    int64 // and that it would have taken on this machine; 0 for unknown
+}
+
+// Put puts the files of a frame in place: whole or not at all. The picture is the last, so that where it is the frame is whole.
+func (p *Plan) Put(f store.Frame, o *Order, d *Drawn) (store.Frame, error) {
 	f.Also = p.also(f.File)
-	if preview != nil {
+	if len(d.Files) != 1+len(f.Also) {
+		return f, fmt.Errorf("frame %d came as %d files where it has %d", f.Number, len(d.Files), 1+len(f.Also))
+	}
+	if d.Preview != nil {
 		if err := os.MkdirAll(filepath.Join(p.Folder, Previews), 0o755); err != nil {
 			return f, fmt.Errorf("the folder for previews cannot be made: %w", err)
 		}
-		if err := store.WriteFile(filepath.Join(p.Folder, p.Preview(f.File)), preview); err != nil {
+		if err := store.WriteFile(filepath.Join(p.Folder, p.Preview(f.File)), d.Preview); err != nil {
 			return f, err
 		}
 	}
 	f.Bytes = 0
-	for i := len(files) - 1; i >= 0; i-- { // the picture last: where it is, the frame is whole
+	for i := len(d.Files) - 1; i >= 0; i-- {
 		name := f.File
 		if i > 0 {
 			name = f.Also[i-1]
@@ -137,14 +132,14 @@ func (p *Plan) Produce(ctx context.Context, f store.Frame, progress func(float64
 		if err := os.MkdirAll(filepath.Dir(filepath.Join(p.Folder, name)), 0o755); err != nil {
 			return f, fmt.Errorf("the folder for passes cannot be made: %w", err)
 		}
-		if err := store.WriteFile(filepath.Join(p.Folder, name), files[i]); err != nil {
+		if err := store.WriteFile(filepath.Join(p.Folder, name), d.Files[i]); err != nil {
 			return f, err
 		}
-		f.Bytes += int64(len(files[i]))
+		f.Bytes += int64(len(d.Files[i]))
 	}
-	f.State, f.SHA256, f.Millis = store.FrameDone, sum(files...), time.Since(start).Milliseconds()
-	f.Picture = picture
-	p.made[picture] = Twin{p.Folder, f}
+	f.State, f.SHA256, f.Millis = store.FrameDone, sum(d.Files...), d.Millis
+	f.Picture = o.Fingerprint()
+	p.made[f.Picture] = Twin{p.Folder, f}
 	return f, nil
 }
 

@@ -36,11 +36,13 @@ type Progress struct {
 	Run     string  `json:"run"`
 	State   string  `json:"state"`
 	Message string  `json:"message"`
-	Frame   int     `json:"frame"` // the one being rendered, -1 for none
-	Share   float64 `json:"share"` // of that frame
+	Frame   int     `json:"frame"`             // the one being rendered, -1 for none
+	Drawing []int   `json:"drawing,omitempty"` // all that are, where there are several
+	Share   float64 `json:"share"`             // of that frame
 	Done    int     `json:"done"`
 	Of      int     `json:"of"`
 	PerOne  float64 `json:"perFrame"` // seconds a frame so far, 0 before the first
+	Left    float64 `json:"left"`     // seconds until the run is done, by what draws it; 0 for unknown
 }
 
 // Queue renders runs one after another, each frame on all processors. Frames are in the store, so
@@ -57,6 +59,8 @@ type Queue struct {
 	stop   context.CancelFunc
 	closed context.CancelFunc
 	ended  chan struct{}
+
+	hands Hands
 
 	late     sync.Mutex
 	unstored map[string]ending // how runs ended that the disk was too full to keep
@@ -78,10 +82,10 @@ func (q *Queue) run(id string) (*store.Run, error) {
 	return r, err
 }
 
-// Open starts a queue that writes below folder. Tell is called from the queue's own goroutine.
-func Open(s *store.Store, stock Stock, folder string, tell func(Progress)) (*Queue, error) {
+// Open starts a queue that writes below folder, with frames drawn by hands. Tell is called from goroutines of the queue.
+func Open(s *store.Store, stock Stock, folder string, hands Hands, tell func(Progress)) (*Queue, error) {
 	ctx, cancel := context.WithCancel(context.Background())
-	q := &Queue{store: s, stock: stock, folder: folder, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
+	q := &Queue{store: s, stock: stock, folder: folder, hands: hands, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
 	all, err := s.Runs()
 	if err != nil {
 		cancel()
@@ -262,6 +266,7 @@ func (q *Queue) work(ctx context.Context) {
 			slog.Error("The queue of runs cannot be read.", "error", err)
 		}
 		if r == nil {
+			q.hands.Rest()
 			select {
 			case <-ctx.Done():
 			case <-q.wake:
@@ -403,40 +408,8 @@ func (q *Queue) frames(ctx context.Context, r *store.Run) error {
 	if err := plan.WriteRecord(list); err != nil {
 		return err
 	}
-	for i, f := range list {
-		if f.State == store.FrameDone {
-			continue
-		}
-		p := progressOf(r.ID, list)
-		p.State, p.Frame = Running, f.Number
-		q.tell(p)
-		var told sync.Mutex
-		last := time.Now()
-		f, err := plan.Produce(ctx, f, func(share float64) {
-			told.Lock()
-			defer told.Unlock()
-			if time.Since(last) > 200*time.Millisecond {
-				last = time.Now()
-				p.Share = share
-				q.tell(p)
-			}
-		})
-		if err != nil {
-			return Full(err, list)
-		}
-		if r.Attempts > 0 { // before the frame is recorded: the process may end between the two
-			r.Attempts = 0
-			if err := q.store.SetAttempts(r.ID, 0); err != nil {
-				return err
-			}
-		}
-		if err := q.store.SetFrame(r.ID, f); err != nil {
-			return err
-		}
-		list[i] = f
-		if err := q.outranked(r); err != nil {
-			return err
-		}
+	if err := q.produce(ctx, r, plan, list); err != nil {
+		return err
 	}
 	if err := q.gone(r, plan, list); err != nil {
 		return err

@@ -28,6 +28,8 @@ func (box) Primitives(string, int) ([]model.Primitive, error) {
 }
 func (box) Picture(string, int) (image.Image, error) { return nil, nil }
 
+var boxes = render.NewProps(box{})
+
 func boxShot() *shot.Shot {
 	s := shot.New("Turn / table")
 	s.Frames, s.Format = 6, shot.Format{Width: 24, Height: 24}
@@ -106,7 +108,7 @@ func opened(t *testing.T, tell func(Progress)) (*store.Store, *Queue) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close() })
-	q, err := Open(s, Stock{Props: render.NewProps(box{})}, filepath.Join(dir, "out"), tell)
+	q, err := Open(s, Stock{Props: boxes}, filepath.Join(dir, "out"), Here{boxes}, tell)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -245,7 +247,7 @@ func TestPriority(t *testing.T) {
 	tell := func(p Progress) {
 		mu.Lock()
 		defer mu.Unlock()
-		if p.State != Running || p.Share > 0 {
+		if p.State != Running || len(p.Drawing) == 0 || p.Share > 0 {
 			return
 		}
 		if order = append(order, p.Run); !begun && third != "" {

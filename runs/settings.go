@@ -98,11 +98,6 @@ func (o Settings) Check(s *shot.Shot) error {
 	return o.Quality.Check()
 }
 
-// behind returns what the picture stands before, nil for nothing.
-func (o Settings) behind() *render.Backdrop {
-	return render.Behind(o.Backdrop, o.BackdropLow, o.Vignette)
-}
-
 // Frames returns the number of frames.
 func (o Settings) Frames() int {
 	if len(o.Only) > 0 {

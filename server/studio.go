@@ -53,7 +53,7 @@ func OpenStudio(s *store.Store, output string, limits model.Limits) (*Studio, er
 	st.room = make(chan struct{}, bringing)
 	st.stock = runs.Stock{Props: render.NewProps(st.assets), Surfaces: st.assets}
 	var err error
-	st.queue, err = runs.Open(s, st.stock, output, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })
+	st.queue, err = runs.Open(s, st.stock, output, runs.Here{Props: st.stock.Props}, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })
 	return st, err
 }
 

@@ -94,20 +94,44 @@ func (s *Scene) Render(ctx context.Context, width, height int, quality Quality, 
 
 // Expose renders the scene through the shot's camera. It stops early with the context's error.
 func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film, error) {
-	if err := o.Quality.Check(); err != nil {
+	q, threads, err := s.ready(width, &o)
+	if err != nil {
 		return nil, err
+	}
+	if o.Denoise {
+		f, err := s.inStrips(ctx, width, height, o, q, threads)
+		if err == nil {
+			s.annotate(f)
+		}
+		return f, err
+	}
+	f := newFilm(width, height, s)
+	if q.layers, err = f.prepare(o, s); err != nil {
+		return nil, err
+	}
+	if err := s.fill(ctx, f, &q, threads, o.Progress); err != nil {
+		return nil, err
+	}
+	s.annotate(f)
+	return f, nil
+}
+
+// ready checks options and returns what they come to.
+func (s *Scene) ready(width int, o *Options) (q settings, threads int, err error) {
+	if err := o.Quality.Check(); err != nil {
+		return q, 0, err
 	}
 	if err := CheckPasses(o.Passes); err != nil {
-		return nil, err
+		return q, 0, err
 	}
 	if s.camera.ahead == (bvh.Vec{}) {
-		return nil, fmt.Errorf("the shot has no camera to render through")
+		return q, 0, fmt.Errorf("the shot has no camera to render through")
 	}
-	threads := o.Threads
+	threads = o.Threads
 	if threads <= 0 {
 		threads = runtime.GOMAXPROCS(0)
 	}
-	q := qualities[o.Quality]
+	q = qualities[o.Quality]
 	if o.Noise > 0 && q.noise > 0 {
 		q.noise = float32(o.Noise)
 	}
@@ -124,23 +148,7 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 			q.motion = true
 		}
 	}
-	if o.Denoise {
-		f, err := s.inStrips(ctx, width, height, o, q, threads)
-		if err == nil {
-			s.annotate(f)
-		}
-		return f, err
-	}
-	f := newFilm(width, height, s)
-	var err error
-	if q.layers, err = f.prepare(o, s); err != nil {
-		return nil, err
-	}
-	if err := s.fill(ctx, f, &q, threads, o.Progress); err != nil {
-		return nil, err
-	}
-	s.annotate(f)
-	return f, nil
+	return q, threads, nil
 }
 
 // fill samples all pixels of a film, square by square.

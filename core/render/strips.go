@@ -2,6 +2,7 @@ package render
 
 import (
 	"context"
+	"fmt"
 	"runtime"
 )
 
@@ -13,58 +14,141 @@ var stripPixels = 3 << 20
 // whole number of its bands, so that its fits lie where they would in one piece.
 const overlap = 2 * bandRows
 
-// inStrips renders and denoises a picture.
-func (s *Scene) inStrips(ctx context.Context, width, height int, o Options, q settings, threads int) (*Film, error) {
-	q.layers = true // what glows is kept apart
-	bare := o
-	bare.Denoise = false
-	var whole *Film
-	rows := max(2*overlap, stripPixels/width/bandRows*bandRows)
-	for top := 0; top < height; top += rows {
-		if top > 0 {
-			runtime.GC() // what the strip before took is what this one will take
-		}
-		low, high := max(0, top-overlap), min(height, top+rows+overlap)
-		f := newFilm(width, high-low, s)
-		f.top, f.of = low, height
-		if _, err := f.prepare(o, s); err != nil {
+// stripRows are the rows of a strip of a picture so wide: a whole number of the denoiser's bands and of tiles.
+func stripRows(width int) int {
+	const whole = 2 * bandRows // 48
+	return max(2*overlap, stripPixels/width/whole*whole)
+}
+
+// Strips returns how many strips a picture is made in. They can be rendered apart from each other, and joined: the picture is
+// the same to the bit.
+func Strips(width, height int) int {
+	rows := stripRows(width)
+	return (height + rows - 1) / rows
+}
+
+// ExposeStrip renders strip k of a picture, without what is drawn over the whole of it.
+func (s *Scene) ExposeStrip(ctx context.Context, width, height, k int, o Options) (*Film, error) {
+	q, threads, err := s.ready(width, &o)
+	if err != nil {
+		return nil, err
+	}
+	return s.strip(ctx, width, height, k, o, q, threads, o.Progress)
+}
+
+// Join makes a picture of its strips, which are as ExposeStrip gives them.
+func (s *Scene) Join(width, height int, strips []*Film, o Options) (*Film, error) {
+	whole := newFilm(width, height, s)
+	o.Denoise = false // what the denoiser is told has done its work
+	if _, err := whole.prepare(o, s); err != nil {
+		return nil, err
+	}
+	rows := stripRows(width)
+	for k, f := range strips {
+		if err := whole.fits(f, k*rows, min(height, (k+1)*rows)); err != nil {
 			return nil, err
 		}
-		done := func(share float64) {
+		whole.take(f, k*rows, min(height, (k+1)*rows))
+	}
+	s.annotate(whole)
+	return whole, nil
+}
+
+// fits returns an error where a strip is not of rows of the picture: it may come from another machine.
+func (f *Film) fits(strip *Film, from, to int) error {
+	rows := to - from
+	if strip.top != from || strip.Width != f.Width || strip.Height != rows || len(strip.Pix) != 4*rows*f.Width || len(strip.Layers) != len(f.Layers) {
+		return fmt.Errorf("a strip is not of rows %d to %d of the picture", from, to-1)
+	}
+	for k, l := range strip.Layers {
+		if len(l.Pix) != rows*f.Width*len(f.Layers[k].Channels) {
+			return fmt.Errorf("the pass %s of a strip is not of rows %d to %d of the picture", f.Layers[k].Pass, from, to-1)
+		}
+	}
+	return nil
+}
+
+// inStrips renders a picture strip by strip.
+func (s *Scene) inStrips(ctx context.Context, width, height int, o Options, q settings, threads int) (*Film, error) {
+	n, rows := Strips(width, height), stripRows(width)
+	var whole *Film
+	for k := range n {
+		if k > 0 {
+			runtime.GC() // what the strip before took is what this one will take
+		}
+		f, err := s.strip(ctx, width, height, k, o, q, threads, func(share float64) {
 			if o.Progress != nil {
-				o.Progress((float64(top) + share*float64(min(rows, height-top))) / float64(height))
+				o.Progress((float64(k*rows) + share*float64(min(rows, height-k*rows))) / float64(height))
 			}
-		}
-		if q.noise > 0 {
-			if err := s.settle(ctx, f, &q, threads, done); err != nil {
-				return nil, err
-			}
-		} else {
-			if err := s.fill(ctx, f, &q, threads, done); err != nil {
-				return nil, err
-			}
-			f.denoise(ctx, threads)
-		}
-		if err := ctx.Err(); err != nil || f.Height == height {
+		})
+		if err != nil || n == 1 {
 			return f, err
 		}
 		if whole == nil {
 			whole = newFilm(width, height, s)
+			bare := o
+			bare.Denoise = false
 			if _, err := whole.prepare(bare, s); err != nil {
 				return nil, err
 			}
 		}
-		whole.take(f, top, min(height, top+rows))
+		whole.take(f, k*rows, k*rows+f.Height)
 	}
 	return whole, nil
 }
 
+// strip renders strip k of a picture: its own rows alone, denoised by those about them as well where that is asked for.
+func (s *Scene) strip(ctx context.Context, width, height, k int, o Options, q settings, threads int, progress func(float64)) (*Film, error) {
+	rows := stripRows(width)
+	top := k * rows
+	end := min(height, top+rows)
+	if k < 0 || top >= height {
+		return nil, fmt.Errorf("the picture has no strip %d", k)
+	}
+	low, high := top, end
+	if o.Denoise {
+		low, high = max(0, top-overlap), min(height, end+overlap)
+	}
+	f := newFilm(width, high-low, s)
+	f.top, f.of = low, height
+	apart, err := f.prepare(o, s)
+	if err != nil {
+		return nil, err
+	}
+	q.layers = apart
+	switch {
+	case o.Denoise && q.noise > 0:
+		err = s.settle(ctx, f, &q, threads, progress)
+	case o.Denoise:
+		if err = s.fill(ctx, f, &q, threads, progress); err == nil {
+			f.denoise(ctx, threads)
+		}
+	default:
+		err = s.fill(ctx, f, &q, threads, progress)
+	}
+	if err == nil {
+		err = ctx.Err()
+	}
+	if err != nil || low == top && high == end {
+		return f, err
+	}
+	own := newFilm(width, end-top, s)
+	own.top, own.of = top, height
+	o.Denoise = false
+	if _, err := own.prepare(o, s); err != nil {
+		return nil, err
+	}
+	own.take(f, top, end)
+	return own, nil
+}
+
 // take takes rows of the picture from a strip of it.
-func (f *Film) take(strip *Film, from, to int) {
-	rows := func(to, all []float32, each int) { copy(to, all[(from-strip.top)*f.Width*each:]) }
-	rows(f.Pix[from*f.Width*4:to*f.Width*4], strip.Pix, 4)
+func (f *Film) take(strip *Film, from, end int) {
+	rows := func(to, all []float32, each int) {
+		copy(to[(from-f.top)*f.Width*each:(end-f.top)*f.Width*each], all[(from-strip.top)*f.Width*each:])
+	}
+	rows(f.Pix, strip.Pix, 4)
 	for k := range f.Layers {
-		each := len(f.Layers[k].Channels)
-		rows(f.Layers[k].Pix[from*f.Width*each:to*f.Width*each], strip.Layers[k].Pix, each)
+		rows(f.Layers[k].Pix, strip.Layers[k].Pix, len(f.Layers[k].Channels))
 	}
 }
