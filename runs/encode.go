@@ -2,9 +2,14 @@ package runs
 
 import (
 	"bytes"
+	"errors"
+	"fmt"
 	"image"
 	"image/jpeg"
+	stdpng "image/png"
 	"strings"
+
+	stdtiff "golang.org/x/image/tiff"
 
 	"perigyre/core/render"
 	"perigyre/formats/exr"
@@ -94,4 +99,60 @@ func (o *Order) layered(film *render.Film, layers []render.Layer, colours bool, 
 		}
 	}
 	return out
+}
+
+// Sound returns an error where files are not of the kind and size that the order has: they may come from another machine.
+func (o *Order) Sound(files [][]byte, preview []byte) error {
+	n := 1
+	if o.PassFiles {
+		n += len(o.Passes)
+	}
+	if len(files) != n {
+		return fmt.Errorf("%d files came of a frame that has %d", len(files), n)
+	}
+	shown := o.Format == PNG || o.Format == JPEG
+	if shown != (preview == nil) {
+		return errors.New("the picture for browsers is missing, or one too many")
+	}
+	size := func(data []byte, f FileFormat) (w, h int, err error) {
+		var c image.Config
+		switch f {
+		case PNG:
+			c, err = stdpng.DecodeConfig(bytes.NewReader(data))
+		case JPEG:
+			c, err = jpeg.DecodeConfig(bytes.NewReader(data))
+		case TIFF:
+			c, err = stdtiff.DecodeConfig(bytes.NewReader(data))
+		case TGA:
+			if len(data) < 18 || data[2] != 2 && data[2] != 10 {
+				return 0, 0, errors.New("it is no TGA picture of colours")
+			}
+			return int(data[12]) | int(data[13])<<8, int(data[14]) | int(data[15])<<8, nil
+		default:
+			var p *exr.Picture
+			if p, err = exr.Read(data); err == nil {
+				return p.Display.Dx(), p.Display.Dy(), nil
+			}
+		}
+		return c.Width, c.Height, err
+	}
+	check := func(data []byte, f FileFormat) error {
+		w, h, err := size(data, f)
+		if err == nil && (w != o.Width || h != o.Height) {
+			err = fmt.Errorf("it has %d x %d pixels where the frame has %d x %d", w, h, o.Width, o.Height)
+		}
+		if err != nil {
+			return fmt.Errorf("what came is no picture of the frame: %w", err)
+		}
+		return nil
+	}
+	for _, f := range files {
+		if err := check(f, o.Format); err != nil {
+			return err
+		}
+	}
+	if preview != nil {
+		return check(preview, PNG)
+	}
+	return nil
 }

@@ -134,7 +134,7 @@ func (d *Drawing) Run(ctx context.Context, list []store.Frame) error {
 		if flying == 0 {
 			return errors.Join(stopped, ctx.Err())
 		}
-		again := time.NewTimer(time.Second) // more hands may have come
+		again := time.NewTimer(100 * time.Millisecond) // there may be more places
 		select {
 		case <-ctx.Done():
 			again.Stop()

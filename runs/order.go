@@ -18,6 +18,7 @@ import (
 type Order struct {
 	Touching
 	Scene *scene.Scene
+	File  string `json:"-"` // that the frame will be, for people
 
 	fingerprint string
 }
@@ -78,7 +79,8 @@ func (p *Plan) Order(frame int) (o *Order, err error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Order{Touching: p.touching(), Scene: sc}, nil
+	name, err := p.Settings.File(p.Names, frame)
+	return &Order{Touching: p.touching(), Scene: sc, File: name}, err
 }
 
 // Fingerprint returns the hash of an order. Orders with the same one have the same files, in one run and in any other, of one

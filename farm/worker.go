@@ -1,0 +1,470 @@
+package farm
+
+import (
+	"context"
+	"crypto/tls"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/url"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/klauspost/compress/zstd"
+	"github.com/nats-io/nats.go"
+	"github.com/nats-io/nats.go/jetstream"
+
+	"perigyre/core/model"
+	"perigyre/core/render"
+	"perigyre/core/render/bvh"
+	"perigyre/library"
+	"perigyre/runs"
+	"perigyre/store"
+)
+
+// Worker draws orders. It holds nothing that is needed elsewhere: whenever it ends, what it had is drawn by another.
+type Worker struct {
+	Name    string
+	Address string // HOST:PORT, nats://... or tls://...
+	Token   string
+	TLS     *tls.Config
+	Cache   string // folder for the assets that it fetched
+	Threads int    // 0 for all processors
+	Stand   Stand
+	Say     func(format string, args ...any) // told what people want to know; may be nil
+
+	*queue
+	here  bool
+	id    string
+	props *render.Props
+
+	mu      sync.Mutex
+	hash    string // of the reference picture as it draws it
+	millis  int64
+	tests   int
+	told    answer
+	on      string
+	share   float64
+	give    context.CancelCauseFunc // gives up what it draws
+	changed chan struct{}
+
+	orders int           // so far
+	since  time.Duration // that it has drawn since the last test
+}
+
+// Stand is what is wrong with a worker that stands in for a real machine. The zero value is nothing.
+type Stand struct {
+	Speed float64       // below 1 it waits after each picture as if it were so much slower; 0 for as it is
+	Wrong int           // from this order on, counted from 1, its pictures are wrong; 0 for never
+	Clock time.Duration // that its clock is ahead
+}
+
+func (s *Stand) spoil(o *runs.Order) {
+	c := *o.Scene.Camera
+	c.Gain *= 1.01
+	o.Scene.Camera = &c
+}
+
+// Work joins and draws until the context ends.
+func (w *Worker) Work(ctx context.Context) error {
+	w.id = newID()
+	if w.Name == "" {
+		w.Name, _ = os.Hostname()
+	}
+	address, user, token := w.Address, workerUser, w.Token
+	if u, err := url.Parse(address); err == nil && u.User != nil {
+		user, token = "", "" // the address has its own
+	} else if token == "" {
+		token = openHere
+	}
+	if !strings.Contains(address, "://") {
+		address = "nats://" + address
+	}
+	nc, err := dial(address, user, token, w.TLS, nil)
+	if err != nil {
+		return err
+	}
+	w.queue = &queue{nc: nc}
+	defer w.close()
+	if err := w.join(ctx); err != nil {
+		return fmt.Errorf("%s is no queue of Perigyre: %w", w.Address, err)
+	}
+	if err := os.MkdirAll(w.Cache, 0o700); err != nil {
+		return fmt.Errorf("the folder for what is fetched cannot be made: %w", err)
+	}
+	tidy(w.Cache)
+	assets := &library.Assets{Open: func(hash string) ([]byte, error) { return w.fetch(ctx, hash) }, Limits: model.DefaultLimits}
+	w.props = render.NewProps(assets)
+	return w.Run(ctx)
+}
+
+// tidy removes what has lain in the cache for a month.
+func tidy(folder string) {
+	store.RemoveUnfinished(folder)
+	list, _ := os.ReadDir(folder) // what cannot be read is not removed
+	for _, e := range list {
+		if info, err := e.Info(); err == nil && time.Since(info.ModTime()) > 30*24*time.Hour {
+			_ = os.Remove(filepath.Join(folder, e.Name()))
+		}
+	}
+}
+
+// fetch returns something from the object store by its content hash, from the cache where it is there and whole.
+func (w *Worker) fetch(ctx context.Context, hash string) ([]byte, error) {
+	if len(hash) != 64 || strings.Trim(hash, "0123456789abcdef") != "" {
+		return nil, fmt.Errorf("%q is no content hash", cut(hash, 80))
+	}
+	name := filepath.Join(w.Cache, hash)
+	if data, err := os.ReadFile(name); err == nil && hashOf(data) == hash {
+		now := time.Now()
+		_ = os.Chtimes(name, now, now) // it is in use
+		return data, nil
+	}
+	data, err := w.assets.GetBytes(ctx, hash)
+	if err == nil && hashOf(data) != hash {
+		err = errors.New("it is not what it should be")
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%.12s cannot be fetched: %w", hash, err)
+	}
+	if w.Cache != "" {
+		if err := store.WriteFile(name, data); err != nil {
+			slog.Warn("What was fetched cannot be kept, and is fetched again another time.", "error", err)
+		}
+	}
+	return data, nil
+}
+
+func (w *Worker) say(format string, args ...any) {
+	if w.Say != nil {
+		w.Say(format, args...)
+	}
+}
+
+// Run draws until the context ends.
+func (w *Worker) Run(ctx context.Context) error {
+	w.changed = make(chan struct{}, 1)
+	var all sync.WaitGroup
+	defer all.Wait()
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	drop, err := w.nc.Subscribe(dropSubject, func(m *nats.Msg) {
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		if w.give != nil && string(m.Data) == w.on {
+			w.give(errDropped)
+		}
+	})
+	if err != nil {
+		return err
+	}
+	defer func() { _ = drop.Unsubscribe() }()
+	all.Go(func() { w.beats(ctx) })
+	if w.hash == "" {
+		if err := w.test(ctx); err != nil {
+			return err
+		}
+	}
+	var from jetstream.Consumer
+	for ctx.Err() == nil {
+		if from == nil {
+			if from, err = w.js.Consumer(ctx, workStream, workers); err != nil {
+				from = nil
+				w.rest(ctx)
+				continue
+			}
+		}
+		w.mu.Lock()
+		wish, untested := w.told.Wish, w.since > 0
+		w.mu.Unlock()
+		if wish != Work {
+			if untested {
+				_ = w.test(ctx)
+			}
+			w.rest(ctx)
+			continue
+		}
+		patient := time.Second
+		if untested {
+			patient = 250 * time.Millisecond
+		}
+		batch, err := from.Fetch(1, jetstream.FetchMaxWait(patient))
+		if err != nil {
+			w.rest(ctx)
+			continue
+		}
+		took := false
+		for msg := range batch.Messages() {
+			took = true
+			w.take(ctx, msg)
+		}
+		if err := batch.Error(); err != nil && !took && w.nc.Status() != nats.CONNECTED {
+			w.rest(ctx)
+		}
+		if w.since > 0 && (!took || w.since > 40*time.Duration(w.millis)*time.Millisecond) {
+			_ = w.test(ctx) // a test that fails to be drawn is not passed
+		}
+	}
+	return ctx.Err()
+}
+
+// rest waits for news, a second at most.
+func (w *Worker) rest(ctx context.Context) {
+	select {
+	case <-ctx.Done():
+	case <-w.changed:
+	case <-time.After(time.Second):
+	}
+}
+
+// test draws the reference picture: the first program sees whether it is right.
+func (w *Worker) test(ctx context.Context) error {
+	if w.here {
+		w.since = 0
+		return nil
+	}
+	var spoil func(*runs.Order)
+	if w.Stand.Wrong > 0 && w.orders >= w.Stand.Wrong {
+		spoil = w.Stand.spoil
+	}
+	hash, took, err := test(ctx, w.props, w.Threads, spoil)
+	if err != nil {
+		return fmt.Errorf("the reference picture cannot be drawn: %w", err)
+	}
+	took = w.slow(ctx, took)
+	w.mu.Lock()
+	if w.hash = hash; w.millis == 0 || took.Milliseconds() < w.millis {
+		w.millis = took.Milliseconds()
+	}
+	w.tests++
+	w.since = 0
+	w.mu.Unlock()
+	w.beat(ctx)
+	return nil
+}
+
+// slow waits as a slower machine would take longer.
+func (w *Worker) slow(ctx context.Context, took time.Duration) time.Duration {
+	if v := w.Stand.Speed; v > 0 && v < 1 {
+		more := time.Duration(float64(took) * (1/v - 1))
+		select {
+		case <-ctx.Done():
+		case <-time.After(more):
+		}
+		took += more
+	}
+	return took
+}
+
+// beats says once a second how the worker is.
+func (w *Worker) beats(ctx context.Context) {
+	t := time.NewTicker(time.Second)
+	defer t.Stop()
+	for {
+		w.beat(ctx)
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+		}
+	}
+}
+
+// beat says how the worker is, and takes what is wished. Where nobody answers it goes on as it was told.
+func (w *Worker) beat(ctx context.Context) {
+	w.mu.Lock()
+	threads := w.Threads
+	if threads == 0 {
+		threads = runtime.GOMAXPROCS(0)
+	}
+	m := beat{w.id, w.Name, threads, bvh.Kernel(), runs.Program(), w.hash, w.millis, w.tests, w.on, w.share, time.Now().Add(w.Stand.Clock).UnixMilli()}
+	w.mu.Unlock()
+	data, err := json.Marshal(m)
+	if err != nil {
+		return
+	}
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	defer cancel()
+	reply, err := w.nc.RequestWithContext(ctx, beatSubject, data)
+	var a answer
+	if err != nil || json.Unmarshal(reply.Data, &a) != nil {
+		return
+	}
+	w.mu.Lock()
+	was := w.told
+	w.told = a
+	if a.Wish == Pause || a.Wish == "" {
+		if w.give != nil {
+			w.give(errPaused)
+		}
+	}
+	w.mu.Unlock()
+	if a == was {
+		return
+	}
+	switch {
+	case a.Wish == "":
+		w.say("Nothing of what this machine draws is used: %s.", a.Why)
+	case w.hash != "":
+		w.say("%s: told to %s.", w.Name, a.Wish)
+	}
+	select {
+	case w.changed <- struct{}{}:
+	default:
+	}
+}
+
+// Why a worker gives up what it draws.
+var (
+	errDropped = errors.New("nobody waits for it any more")
+	errPaused  = errors.New("the worker is paused")
+)
+
+// tooOften is how many workers an order may have ended.
+const tooOften = 6
+
+// take carries an order out, hands in what came of it, and only then lets the queue forget the order.
+func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
+	head := msg.Headers()
+	key := head.Get("Key")
+	if head.Get("Not") == w.id {
+		_ = msg.NakWithDelay(300 * time.Millisecond) // for another
+		return
+	}
+	ctx, give := context.WithCancelCause(parent)
+	defer give(nil)
+	w.mu.Lock()
+	w.on, w.share, w.give = key, 0, give
+	w.mu.Unlock()
+	defer func() {
+		w.mu.Lock()
+		w.on, w.share, w.give = "", 0, nil
+		w.mu.Unlock()
+	}()
+	var all sync.WaitGroup
+	defer all.Wait()
+	defer give(nil)
+	all.Go(func() { // signs of life
+		t := time.NewTicker(patience / 4)
+		defer t.Stop()
+		for {
+			select {
+			case <-ctx.Done():
+				return
+			case <-t.C:
+				_ = msg.InProgress() // where it does not get through, another one gets the order too
+			}
+		}
+	})
+	start := time.Now()
+	p := w.carryOut(ctx, key, head, msg)
+	if ctx.Err() != nil {
+		switch {
+		case errors.Is(context.Cause(ctx), errDropped):
+			_ = msg.Term()
+		default:
+			_ = msg.Nak() // for another; where it does not get through the queue's patience ends
+		}
+		return
+	}
+	took := w.slow(ctx, time.Since(start))
+	w.orders++
+	w.since += took
+	p.Worker, p.Millis, p.Tests = w.id, took.Milliseconds(), w.tests
+	data, err := p.pack()
+	if err != nil {
+		p = &parcel{Worker: w.id, Fault: "what was drawn cannot be handed in: " + err.Error()}
+		if data, err = p.pack(); err != nil {
+			return
+		}
+	}
+	for ctx.Err() == nil {
+		put, cancel := context.WithTimeout(ctx, time.Minute)
+		_, err := w.done.PutBytes(put, key+"."+w.id, data)
+		cancel()
+		if err == nil {
+			_ = msg.Ack() // where it does not get through the order is drawn again, and found to be done
+			w.say("%s: %s in %.1f s", w.Name, key[:min(8, len(key))], took.Seconds())
+			return
+		}
+		select {
+		case <-ctx.Done():
+		case <-time.After(500 * time.Millisecond):
+		}
+	}
+	_ = msg.Nak()
+}
+
+// carryOut reads an order and draws it.
+func (w *Worker) carryOut(ctx context.Context, key string, head nats.Header, msg jetstream.Msg) *parcel {
+	fail := func(format string, args ...any) *parcel { return &parcel{Fault: fmt.Sprintf(format, args...)} }
+	if m, err := msg.Metadata(); err == nil && m.NumDelivered > tooOften {
+		return fail("%d workers stopped in the middle of it", tooOften)
+	}
+	data := msg.Data()
+	if hash := head.Get("Order"); hash != "" {
+		var err error
+		if data, err = w.fetchOrder(ctx, hash); err != nil {
+			return fail("the frame's description %v", err)
+		}
+	}
+	dec, err := zstd.NewReader(nil, zstd.WithDecoderMaxMemory(maxOrder), zstd.WithDecoderConcurrency(1))
+	if err != nil {
+		return fail("%v", err)
+	}
+	defer dec.Close()
+	if data, err = dec.DecodeAll(data, nil); err != nil {
+		return fail("the frame's description cannot be read: %v", err)
+	}
+	o := new(runs.Order)
+	if err := json.Unmarshal(data, o); err != nil {
+		return fail("the frame's description cannot be read: %v", err)
+	}
+	strip, err := strconv.Atoi(head.Get("Strip"))
+	if err != nil || o.Scene == nil || !strings.HasPrefix(key, o.Fingerprint()[:40]) {
+		return fail("the frame's description is not what it was when it was sent")
+	}
+	if w.Stand.Wrong > 0 && w.orders+1 >= w.Stand.Wrong {
+		w.Stand.spoil(o)
+	}
+	return draw(ctx, o, strip, w.props, w.Threads, func(share float64) {
+		w.mu.Lock()
+		w.share = share
+		w.mu.Unlock()
+	})
+}
+
+// fetchOrder reads a large order, which is kept nowhere.
+func (w *Worker) fetchOrder(ctx context.Context, hash string) ([]byte, error) {
+	data, err := w.assets.GetBytes(ctx, hash)
+	if err == nil && hashOf(data) != hash {
+		err = errors.New("is not what it should be")
+	}
+	return data, err
+}
+
+// draw draws an order, or a strip of it.
+func draw(ctx context.Context, o *runs.Order, strip int, props *render.Props, threads int, progress func(float64)) *parcel {
+	p := new(parcel)
+	var err error
+	if strip < 0 {
+		p.files, p.preview, err = o.Draw(ctx, props, threads, progress)
+	} else {
+		p.strip, err = o.DrawStrip(ctx, props, strip, threads, progress)
+	}
+	if err != nil {
+		return &parcel{Fault: err.Error()}
+	}
+	return p
+}
+
+// complain logs what goes wrong on a connection by itself.
+func complain(_ *nats.Conn, _ *nats.Subscription, err error) {
+	slog.Warn("The queue's connection.", "error", err)
+}
