@@ -6,7 +6,7 @@ export GOEXPERIMENT := simd
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 
 LISTEN ?= 127.0.0.1:7741
-GO_FILES := $(shell find cmd core demo formats library runs server store web -name '*.go' -o -name '*.sql') go.mod go.sum
+GO_FILES := $(shell find cmd core demo farm formats library runs server store web -name '*.go' -o -name '*.sql') go.mod go.sum
 WEB_FILES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: demo build dev test check go-test browser-test bench torture generate screenshots clean

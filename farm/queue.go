@@ -10,7 +10,9 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"net"
+	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -65,6 +67,12 @@ func At(address, token, folder string, secure *tls.Config) (Place, error) {
 	}
 	p.Listen = address
 	return p, nil
+}
+
+// Beyond reports whether other machines can join.
+func (p *Place) Beyond() bool {
+	host, _, err := net.SplitHostPort(p.Listen)
+	return err == nil && !loopback(host)
 }
 
 func loopback(host string) bool {
@@ -146,6 +154,21 @@ func embed(p Place, first string) (*server.Server, error) {
 	return s, nil
 }
 
+// Serve keeps a queue that others give work out at, with a secret. End ends it.
+func Serve(p Place, secret string) (address string, end func(), err error) {
+	if err := os.MkdirAll(p.Folder, 0o700); err != nil {
+		return "", nil, fmt.Errorf("the folder of the queue cannot be made: %w", err)
+	}
+	s, err := embed(p, secret)
+	if err != nil {
+		return "", nil, err
+	}
+	return s.Addr().String(), func() {
+		s.Shutdown()
+		s.WaitForShutdown()
+	}, nil
+}
+
 // openHere is what workers on this machine bring where no token is asked for.
 const openHere = "this machine"
 
@@ -189,12 +212,14 @@ func dial(address, user, secret string, secure *tls.Config, in *server.Server) (
 	return nc, nil
 }
 
+var errToken = errors.New("refuses the token")
+
 // refusal says why a connection did not come about.
 func refusal(address string, err error) error {
 	switch {
 	case errors.Is(err, nats.ErrAuthorization):
-		return fmt.Errorf("%s refuses the token", address)
-	case errors.Is(err, nats.ErrNoServers):
+		return fmt.Errorf("%s %w", address, errToken)
+	case errors.Is(err, nats.ErrNoServers), errors.Is(err, io.EOF):
 		return fmt.Errorf("nobody answers at %s: see whether the program that gives the work out is running and listens there", address)
 	}
 	return fmt.Errorf("%s cannot be joined: %w", address, err)

@@ -86,15 +86,10 @@ func (w *Worker) Work(ctx context.Context) error {
 	if !strings.Contains(address, "://") {
 		address = "nats://" + address
 	}
-	nc, err := dial(address, user, token, w.TLS, nil)
-	if err != nil {
+	if err := w.reach(ctx, address, user, token); err != nil {
 		return err
 	}
-	w.queue = &queue{nc: nc}
 	defer w.close()
-	if err := w.join(ctx); err != nil {
-		return fmt.Errorf("%s is no queue of Perigyre: %w", w.Address, err)
-	}
 	if err := os.MkdirAll(w.Cache, 0o700); err != nil {
 		return fmt.Errorf("the folder for what is fetched cannot be made: %w", err)
 	}
@@ -102,6 +97,36 @@ func (w *Worker) Work(ctx context.Context) error {
 	assets := &library.Assets{Open: func(hash string) ([]byte, error) { return w.fetch(ctx, hash) }, Limits: model.DefaultLimits}
 	w.props = render.NewProps(assets)
 	return w.Run(ctx)
+}
+
+// reach connects. Where nobody answers it tries again: the other side may be about to start.
+func (w *Worker) reach(ctx context.Context, address, user, token string) error {
+	told := ""
+	for {
+		nc, err := dial(address, user, token, w.TLS, nil)
+		if err == nil {
+			w.queue = &queue{nc: nc}
+			short, cancel := context.WithTimeout(ctx, 10*time.Second)
+			err = w.join(short)
+			if cancel(); err == nil {
+				return nil
+			}
+			w.close()
+			err = fmt.Errorf("%s is no queue of Perigyre yet: %w", w.Address, err)
+		}
+		if ctx.Err() != nil || errors.Is(err, errToken) {
+			return err
+		}
+		if err.Error() != told {
+			told = err.Error()
+			w.say("%s; it is tried again.", strings.ToUpper(told[:1])+told[1:])
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Second):
+		}
+	}
 }
 
 // tidy removes what has lain in the cache for a month.

@@ -26,6 +26,9 @@ type Hands interface {
 // Here draws in this process, on all its processors, one order at a time.
 type Here struct{ Props *render.Props }
 
+// Here returns what draws the plan in this process.
+func (p *Plan) Here() Here { return Here{p.stock.Props} }
+
 // Places implements Hands.
 func (Here) Places() int { return 1 }
 

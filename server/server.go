@@ -258,6 +258,7 @@ func App(st *Studio, front fs.FS, hosts []string, token string) *fiber.App {
 	api.Get("/runs/:id/review/:kind<regex(apng|contact|sprites|map|webm|mp4)>", st.getReview)
 	api.Get("/runs/:id/frames/:number.png", st.getFrame)
 	api.Get("/runs/:id/frames.zip", st.getZip)
+	st.addWorkers(api)
 	api.Use(func(fiber.Ctx) error { return store.ErrMissing })
 
 	app.Use(static.New("", static.Config{FS: front, ModifyResponse: func(c fiber.Ctx) error {

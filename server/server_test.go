@@ -47,7 +47,7 @@ func newHouse(t *testing.T, token string) house {
 	}
 	limits := model.DefaultLimits
 	limits.Bytes = 1 << 20
-	st, err := OpenStudio(s, filepath.Join(t.TempDir(), "out"), limits)
+	st, err := OpenStudio(s, filepath.Join(t.TempDir(), "out"), limits, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -15,6 +15,7 @@ import (
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
+	"perigyre/farm"
 	"perigyre/library"
 	"perigyre/runs"
 	"perigyre/store"
@@ -26,6 +27,8 @@ type Studio struct {
 	Demo   func(ctx context.Context) (shot string, err error) // brings the demonstration in, unless it is there; nil where there is none
 
 	store      *store.Store
+	farm       *farm.Boss // nil where this machine renders alone
+	farmPlace  farm.Place
 	assets     *library.Assets
 	queue      *runs.Queue
 	stock      runs.Stock
@@ -46,14 +49,23 @@ type Studio struct {
 	tickets    testFrames // the same proofs by the tickets that their askers gave them, so that one that is late ends none but its own
 }
 
-// OpenStudio opens the work in a data folder. Runs write below output.
-func OpenStudio(s *store.Store, output string, limits model.Limits) (*Studio, error) {
+// OpenStudio opens the work in a data folder. Runs write below output, and are spread over the workers that join at a place; of
+// none, this machine renders alone.
+func OpenStudio(s *store.Store, output string, limits model.Limits, place *farm.Place) (*Studio, error) {
 	st := &Studio{Limits: limits, store: s, assets: &library.Assets{Open: s.Blob, Keep: s.PutBlob, Limits: limits}}
 	st.ctx, st.end = context.WithCancel(context.Background())
 	st.room = make(chan struct{}, bringing)
 	st.stock = runs.Stock{Props: render.NewProps(st.assets), Surfaces: st.assets}
+	hands := runs.Hands(runs.Here{Props: st.stock.Props})
+	if place != nil {
+		boss, err := farm.Open(st.ctx, farm.Config{Place: *place, Open: s.Blob, Props: st.stock.Props, Tell: func() { st.hub.send(Event{Workers: true}) }})
+		if err != nil {
+			return nil, err
+		}
+		st.farm, st.farmPlace, hands = boss, *place, boss
+	}
 	var err error
-	st.queue, err = runs.Open(s, st.stock, output, runs.Here{Props: st.stock.Props}, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })
+	st.queue, err = runs.Open(s, st.stock, output, hands, func(p runs.Progress) { st.hub.send(Event{Run: &p}) })
 	return st, err
 }
 
@@ -62,6 +74,9 @@ func (st *Studio) Close() {
 	st.end()
 	st.hub.close()
 	st.queue.Close()
+	if st.farm != nil {
+		st.farm.Close()
+	}
 }
 
 // env is what edits work with.

@@ -18,6 +18,7 @@ import (
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
+	"perigyre/farm"
 	"perigyre/library"
 	"perigyre/runs"
 	"perigyre/store"
@@ -275,6 +276,23 @@ type (
 
 		Rehearsal *CheckEvent `json:"rehearsal,omitempty"`
 		Apart     *CheckEvent `json:"apart,omitempty"`
+
+		Workers bool `json:"workers,omitempty"` // one has come or gone, or does something else
+	}
+
+	// WorkersReply is the page of workers.
+	WorkersReply struct {
+		Open    bool          `json:"open"`    // machines can join
+		Address string        `json:"address"` // at which they do
+		Line    string        `json:"line"`    // what is typed on a machine that is to join
+		Beyond  bool          `json:"beyond"`  // other machines reach it
+		Safe    bool          `json:"safe"`    // what goes to and fro cannot be read on the way
+		Members []farm.Member `json:"members"`
+	}
+
+	// WishRequest says what is wished of a worker.
+	WishRequest struct {
+		Wish string `json:"wish"`
 	}
 
 	// ShotEvent says that a shot has a new version.

@@ -350,7 +350,7 @@ func TestDamageStopsNothingElse(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	again, err := OpenStudio(st, t.TempDir(), model.DefaultLimits)
+	again, err := OpenStudio(st, t.TempDir(), model.DefaultLimits, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -99,7 +99,7 @@ func studio() {
 	s, err := store.Open(folder)
 	check(err)
 	defer s.Close()
-	st, err := server.OpenStudio(s, filepath.Join(folder, "out"), model.DefaultLimits)
+	st, err := server.OpenStudio(s, filepath.Join(folder, "out"), model.DefaultLimits, nil)
 	check(err)
 	defer st.Close()
 	add := func(d *shot.Shot) string {

@@ -16,6 +16,7 @@ import (
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/core/stage"
+	"perigyre/farm"
 	"perigyre/formats/exr"
 	"perigyre/runs"
 	"perigyre/store"
@@ -43,6 +44,8 @@ func renderCommand() *cobra.Command {
 	first := f.Int("first", 1, "number of the shot's frame 0 in the file names")
 	pattern := f.String("name", "{shot}.{frame}", "file names, with {project}, {shot}, {model}, {camera}, {finish}, {format} and {frame}")
 	asJSON := f.Bool("json", false, "print a summary as JSON")
+	place := placeFlags(c)
+	alone := f.Bool("workers-alone", false, "with --workers: this machine draws none of the frames itself")
 	anyway := f.Bool("anyway", false, "render although the check found what would ruin it")
 	limits := limitFlags(c)
 	c.RunE = func(c *cobra.Command, args []string) error {
@@ -118,10 +121,32 @@ func renderCommand() *cobra.Command {
 		if err != nil {
 			return input{err}
 		}
-		return carryOut(c.Context(), plan, *asJSON, nil)
+		at, err := place(filepath.Join(*out, queueFolder))
+		if err != nil {
+			return err
+		}
+		if at == nil {
+			return carryOut(c.Context(), plan, nil, *asJSON, nil)
+		}
+		boss, err := farm.Open(c.Context(), farm.Config{Place: *at, Open: assets.Open, Props: render.NewProps(assets), Alone: *alone})
+		if err != nil {
+			return err
+		}
+		defer boss.Close()
+		fmt.Fprintf(os.Stderr, "Workers join at %s\n", boss.Address())
+		err = carryOut(c.Context(), plan, boss, *asJSON, nil)
+		boss.Rest()
+		boss.Close()
+		if err == nil {
+			err = os.RemoveAll(filepath.Join(*out, queueFolder))
+		}
+		return err
 	}
 	return c
 }
+
+// queueFolder holds the queue of a run from the command line, until it is done.
+const queueFolder = ".queue"
 
 // through makes a shot be seen through a camera by its name.
 func through(d *shot.Shot, name string) error {

@@ -57,6 +57,7 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 	token := c.Flags().String("token", "", "secret that requests must bring; needed to listen beyond this machine")
 	cert := c.Flags().String("cert", "", "certificate for TLS, a PEM file; with --key")
 	key := c.Flags().String("key", "", "private key of the certificate, a PEM file")
+	place := placeFlags(c)
 	limits := limitFlags(c)
 	return func(ctx context.Context, prepare func(context.Context, *server.Studio) error) error {
 		host, port, err := net.SplitHostPort(*listen)
@@ -99,7 +100,11 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 		if *out == "" {
 			*out = filepath.Join(*data, "renders")
 		}
-		st, err := server.OpenStudio(s, *out, limits())
+		at, err := place(filepath.Join(*data, "queue"))
+		if err != nil {
+			return err
+		}
+		st, err := server.OpenStudio(s, *out, limits(), at)
 		if err != nil {
 			return err
 		}

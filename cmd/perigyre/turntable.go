@@ -164,12 +164,12 @@ func (o *turntable) run(ctx context.Context, name string, limits model.Limits) e
 	if err != nil {
 		return input{err}
 	}
-	return carryOut(ctx, plan, o.asJSON, map[string]any{"camera": at(d), "focal": d.Part(d.Camera).Camera.Focal})
+	return carryOut(ctx, plan, nil, o.asJSON, map[string]any{"camera": at(d), "focal": d.Part(d.Camera).Camera.Focal})
 }
 
-// carryOut renders the frames of a plan that are not in its folder yet, and tells how it went. More is added to
+// carryOut renders the frames of a plan that are not in its folder yet, by hands or, where there are none, here, and tells how it went. More is added to
 // the summary.
-func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string]any) error {
+func carryOut(ctx context.Context, plan *runs.Plan, hands runs.Hands, asJSON bool, more map[string]any) error {
 	start := time.Now()
 	out := plan.Folder
 	for _, f := range plan.Settings.Findings(plan.Names, plan.Document, filepath.Dir(out)) {
@@ -189,28 +189,31 @@ func carryOut(ctx context.Context, plan *runs.Plan, asJSON bool, more map[string
 		return err
 	}
 	kept, rendered := 0, 0
-	for i, f := range frames {
+	for _, f := range frames {
 		if f.State == store.FrameDone {
 			kept++
 			plan.Remember(f)
-			continue
 		}
-		frames[i], err = plan.Produce(ctx, f, nil)
-		if errors.Is(err, context.Canceled) {
-			fmt.Fprintln(os.Stderr)
-			return errors.Join(fmt.Errorf("stopped after %d of %d frames; the same command goes on from there", kept+rendered, len(frames)), plan.WriteRecord(frames))
-		}
-		if err == nil {
-			err = plan.WriteRecord(frames)
-		}
-		if err != nil {
-			return runs.Full(err, frames)
-		}
+	}
+	if hands == nil {
+		hands = plan.Here()
+	}
+	d := runs.Drawing{Plan: plan, Hands: hands, Done: func(i int, f store.Frame, _ *runs.Drawn) error {
+		frames[i] = f
 		rendered++
 		if terminal() {
 			each := time.Since(start) / time.Duration(rendered)
 			fmt.Fprintf(os.Stderr, "\r%d of %d frames, %.1f s each, %s left   ", kept+rendered, len(frames), each.Seconds(), (each * time.Duration(len(frames)-kept-rendered)).Round(time.Second))
 		}
+		return plan.WriteRecord(frames)
+	}}
+	err = d.Run(ctx, frames)
+	if errors.Is(err, context.Canceled) {
+		fmt.Fprintln(os.Stderr)
+		return errors.Join(fmt.Errorf("stopped after %d of %d frames; the same command goes on from there", kept+rendered, len(frames)), plan.WriteRecord(frames))
+	}
+	if err != nil {
+		return runs.Full(err, frames)
 	}
 	if terminal() {
 		fmt.Fprintln(os.Stderr)

@@ -38,6 +38,8 @@ type wire struct {
 	RunAsked    server.RunRequest     `json:"runRequest"`
 	Run         server.RunReply       `json:"run"`
 	Event       server.Event          `json:"event"`
+	Workers     server.WorkersReply   `json:"workers"`
+	Wish        server.WishRequest    `json:"wish"`
 	Error       server.ErrorReply     `json:"error"`
 	History     []server.Revision     `json:"history"`
 	Hole        mesh.Cylinder         `json:"hole"`

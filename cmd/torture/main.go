@@ -25,6 +25,9 @@ var (
 	program = flag.String("program", "bin/perigyre", "the program")
 	edits   = flag.Int("edits", 100, "kills in the middle of edits")
 	renders = flag.Int("runs", 30, "kills in the middle of runs")
+	farms   = flag.Int("farms", 5, "rounds of faults in farms of workers")
+	seed    = flag.Uint64("seed", 1, "decides when faults in farms come")
+	only    = flag.String("only", "", "the one thing that is done, by its name in the table; all where it is left out")
 	minutes = flag.Float64("mixed", 0, "minutes of mixed use afterwards, with the memory that it took")
 )
 
@@ -617,7 +620,7 @@ func main() {
 	list := []struct {
 		what string
 		do   func(string) error
-	}{{"SIGKILL in edits", killsInEdits}, {"SIGKILL in runs", killsInRuns}, {"full disk", fullDisk}, {"folder taken away", takenFolder}, {"two servers", twoServers}, {"damaged bytes", damage}}
+	}{{"SIGKILL in edits", killsInEdits}, {"SIGKILL in runs", killsInRuns}, {"full disk", fullDisk}, {"folder taken away", takenFolder}, {"two servers", twoServers}, {"damaged bytes", damage}, {"faults in farms", faultsInFarms}}
 	if *minutes > 0 {
 		list = append(list, struct {
 			what string
@@ -625,6 +628,9 @@ func main() {
 		}{"mixed use", mixed})
 	}
 	for _, t := range list {
+		if *only != "" && t.what != *only {
+			continue
+		}
 		if err := t.do(dir); err != nil {
 			tell(t.what, "", err, "")
 		}

@@ -309,6 +309,8 @@ export interface Wire {
   runRequest: RunRequest;
   run: RunReply;
   event: Event;
+  workers: WorkersReply;
+  wish: WishRequest;
   error: ErrorReply;
   history: Revision[];
   hole: Cylinder;
@@ -1835,10 +1837,12 @@ export interface Progress {
   state: string;
   message: string;
   frame: number;
+  drawing?: number[];
   share: number;
   done: number;
   of: number;
   perFrame: number;
+  left: number;
 }
 export interface Frame {
   number: number;
@@ -1859,6 +1863,7 @@ export interface Event {
   check?: CheckEvent;
   rehearsal?: CheckEvent;
   apart?: CheckEvent;
+  workers?: boolean;
 }
 export interface ShotEvent {
   id: string;
@@ -1873,6 +1878,34 @@ export interface CheckEvent {
   id: string;
   version: number;
   share: number;
+}
+export interface WorkersReply {
+  open: boolean;
+  address: string;
+  line: string;
+  beyond: boolean;
+  safe: boolean;
+  members: Member[];
+}
+export interface Member {
+  id: string;
+  name: string;
+  here: boolean;
+  processors: number;
+  kernel: string;
+  speed: number;
+  reference: number;
+  state: string;
+  wish: string;
+  why: string;
+  on: string;
+  share: number;
+  done: number;
+  seen: number;
+  clock: number;
+}
+export interface WishRequest {
+  wish: string;
 }
 export interface ErrorReply {
   error: string;
