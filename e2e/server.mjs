@@ -23,9 +23,9 @@ export const browser = {
   ],
 };
 
-export async function start(command) {
+export async function start(command, ...more) {
   const data = mkdtempSync(join(tmpdir(), "perigyre-e2e-"));
-  const child = spawn(binary, [command, "--data", data, "--listen", "127.0.0.1:0"], { stdio: ["ignore", "pipe", "inherit"] });
+  const child = spawn(binary, [command, "--data", data, "--listen", "127.0.0.1:0", ...more], { stdio: ["ignore", "pipe", "inherit"] });
   const address = await new Promise((resolve, reject) => {
     let text = "";
     child.stdout.on("data", (d) => {

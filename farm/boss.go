@@ -187,13 +187,17 @@ func (b *Boss) onBeat(msg *nats.Msg) {
 	b.mu.Lock()
 	was := len(b.members)
 	a := b.hear(m, time.Now())
-	if w := b.waits[m.On]; w != nil && w.progress != nil && m.On != "" {
-		w.progress(min(max(m.Share, 0), 1))
+	var progress func(float64)
+	if w := b.waits[m.On]; w != nil && m.On != "" {
+		progress = w.progress
 	}
 	b.changed = true
 	b.settleAll() // a test may have confirmed what it drew
 	now := len(b.members)
 	b.mu.Unlock()
+	if progress != nil { // outside the lock: who is told may ask how fast the workers are
+		progress(min(max(m.Share, 0), 1))
+	}
 	if data, err := json.Marshal(a); err == nil {
 		_ = msg.Respond(data) // it asks again
 	}

@@ -130,6 +130,9 @@ func (b *Boss) hear(m beat, now time.Time) answer {
 	switch {
 	case w.here:
 		w.passed = m.Tests
+		if m.Millis > 0 && m.Millis < b.millis {
+			b.millis = m.Millis // it was busy when it began
+		}
 	case w.refused != "":
 	case m.Program != runs.Program():
 		w.refused = "it is another build of Perigyre than this one: give it the same program, so that its pictures are the same"

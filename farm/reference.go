@@ -44,7 +44,7 @@ func reference() *runs.Order {
 		At: at(0.5, 2, 1.5).Mul(geom.TRS(geom.Vec3{}, geom.AxisAngle(geom.Vec3{1, 0, 0}, -0.9), geom.Vec3{1, 1, 1}))}}
 	s.Sky = scene.Sky{Zenith: [3]float64{0.5, 0.6, 0.8}, Horizon: [3]float64{0.8, 0.8, 0.8}, Ground: [3]float64{0.2, 0.2, 0.2}, Strength: 0.6, Rotation: geom.NoTurn}
 	s.Camera = &scene.Camera{At: at(0, 0.7, 3).Mul(geom.TRS(geom.Vec3{}, geom.AxisAngle(geom.Vec3{1, 0, 0}, -0.15), geom.Vec3{1, 1, 1})), Width: 0.36, Height: 0.36, Gain: 1}
-	return &runs.Order{Touching: runs.Touching{Program: runs.Program(), Width: 72, Height: 72, Quality: render.Proof, Denoise: true, Format: runs.PNG, Bits: 16}, Scene: s}
+	return &runs.Order{Touching: runs.Touching{Program: runs.Program(), Width: 48, Height: 48, Quality: render.Proof, Denoise: true, Format: runs.PNG, Bits: 16}, Scene: s}
 }
 
 // test draws the reference, as spoil leaves it, and returns its hash and how long it took. Spoil is of stand-ins alone, nil of

@@ -56,6 +56,7 @@ type Worker struct {
 
 	orders int           // so far
 	since  time.Duration // that it has drawn since the last test
+	every  time.Duration // times a test's time until the next
 }
 
 // Stand is what is wrong with a worker that stands in for a real machine. The zero value is nothing.
@@ -196,6 +197,7 @@ func (w *Worker) Run(ctx context.Context) error {
 			return err
 		}
 	}
+	w.every = testFirst
 	var from jetstream.Consumer
 	for ctx.Err() == nil {
 		if from == nil {
@@ -232,8 +234,12 @@ func (w *Worker) Run(ctx context.Context) error {
 		if err := batch.Error(); err != nil && !took && w.nc.Status() != nats.CONNECTED {
 			w.rest(ctx)
 		}
-		if w.since > 0 && (!took || w.since > 40*time.Duration(w.millis)*time.Millisecond) {
+		if w.since > 0 && (!took || w.since > w.every*time.Duration(w.millis)*time.Millisecond) {
 			_ = w.test(ctx) // a test that fails to be drawn is not passed
+			w.every = min(2*w.every, testEvery)
+		}
+		if !took {
+			w.every = testFirst
 		}
 	}
 	return ctx.Err()
@@ -250,10 +256,6 @@ func (w *Worker) rest(ctx context.Context) {
 
 // test draws the reference picture: the first program sees whether it is right.
 func (w *Worker) test(ctx context.Context) error {
-	if w.here {
-		w.since = 0
-		return nil
-	}
 	var spoil func(*runs.Order)
 	if w.Stand.Wrong > 0 && w.orders >= w.Stand.Wrong {
 		spoil = w.Stand.spoil
@@ -349,6 +351,13 @@ func (w *Worker) beat(ctx context.Context) {
 var (
 	errDropped = errors.New("nobody waits for it any more")
 	errPaused  = errors.New("the worker is paused")
+)
+
+// A worker is tested again when it has drawn for so many times as long as a test takes: what it drew is used then. Soon at first,
+// so that a run's first frames are there to be seen, and then more and more rarely.
+const (
+	testFirst = 2
+	testEvery = 30
 )
 
 // tooOften is how many workers an order may have ended.

@@ -169,7 +169,8 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 	at := progressOf(r.ID, list) // what was told last
 	at.State = Running
 	last := time.Now()
-	var here, measured int64 // milliseconds that frames would have taken here, of so many
+	shares := map[int]float64{} // of frames that are being drawn
+	var here, measured int64    // milliseconds that frames would have taken here, of so many
 	left := func(p *Progress) {
 		each := p.PerOne
 		if measured > 0 {
@@ -189,10 +190,23 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 	}
 	d := Drawing{Plan: plan, Hands: q.hands, Stop: func() error { return q.outranked(r) },
 		Begun: func(f store.Frame) {
-			tell(func(p *Progress) { p.Frame, p.Share, p.Drawing = f.Number, 0, append(p.Drawing, f.Number) }, true)
+			tell(func(p *Progress) {
+				p.Frame, p.Drawing = f.Number, append(p.Drawing, f.Number)
+				if len(p.Drawing) == 1 {
+					p.Share = 0
+				}
+			}, true)
 		},
 		Share: func(f store.Frame, share float64) {
-			tell(func(p *Progress) { p.Frame, p.Share = f.Number, share }, false)
+			tell(func(p *Progress) {
+				shares[f.Number], p.Share = share, 0
+				for _, s := range shares {
+					p.Share += s
+				}
+				if len(p.Drawing) < 2 {
+					p.Frame = f.Number
+				}
+			}, false)
 		},
 		Done: func(i int, f store.Frame, drawn *Drawn) error {
 			if r.Attempts > 0 { // before the frame is recorded: the process may end between the two
@@ -210,7 +224,10 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 				if drawn.Here > 0 {
 					here, measured = here+drawn.Here, measured+1
 				}
+				share := p.Share - shares[f.Number]
+				delete(shares, f.Number)
 				*p = progressOf(r.ID, list)
+				p.Share = max(0, share)
 				p.State, p.Drawing = Running, drawing
 				if len(drawing) > 0 {
 					p.Frame = drawing[0]

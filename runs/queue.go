@@ -38,7 +38,7 @@ type Progress struct {
 	Message string  `json:"message"`
 	Frame   int     `json:"frame"`             // the one being rendered, -1 for none
 	Drawing []int   `json:"drawing,omitempty"` // all that are, where there are several
-	Share   float64 `json:"share"`             // of that frame
+	Share   float64 `json:"share"`             // of it, or of all that are being rendered together
 	Done    int     `json:"done"`
 	Of      int     `json:"of"`
 	PerOne  float64 `json:"perFrame"` // seconds a frame so far, 0 before the first

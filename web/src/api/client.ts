@@ -29,6 +29,7 @@ import type {
   SuitingReply,
   Textured,
   Triage,
+  WorkersReply,
 } from "./types.gen";
 
 /** A refusal of the server: a sentence, and the newer shot where an edit was stale. */
@@ -138,6 +139,9 @@ export const api = {
   run: (id: string) => json<RunReply>("GET", `/api/runs/${id}`),
   setRun: (id: string, state: "paused" | "cancelled" | "waiting") =>
     json<RunReply>("PUT", `/api/runs/${id}/${state}`),
+  workers: () => json<WorkersReply>("GET", "/api/workers"),
+  wish: (id: string, wish: string) => json<WorkersReply>("PUT", `/api/workers/${id}`, { wish }),
+  forgetWorker: (id: string) => json<WorkersReply>("DELETE", `/api/workers/${id}`),
   firstRun: (id: string) => json<RunReply>("PUT", `/api/runs/${id}/first`),
   verifyRun: (id: string) => json<number[]>("GET", `/api/runs/${id}/verify`),
   redoRun: (id: string, from: number, to: number) =>

@@ -32,6 +32,7 @@ export function listen(client: QueryClient): () => void {
     if (e.apart) useProgress.setState({ apart: e.apart });
     if (e.rehearsal) void client.invalidateQueries({ queryKey: keys.rehearsal(e.rehearsal.id) });
     if (e.test) useProgress.setState({ test: e.test });
+    if (e.workers) void client.invalidateQueries({ queryKey: keys.workers });
     if (e.run) {
       const p = e.run;
       const known = client.getQueryData<RunReply>(keys.run(p.run));

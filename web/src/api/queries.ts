@@ -17,6 +17,7 @@ export const keys = {
   curves: (id: string, version: number, part: string) => ["curves", id, version, part] as const,
   history: (id: string, version: number) => ["history", id, version] as const,
   runs: ["runs"] as const,
+  workers: ["workers"] as const,
   run: (id: string) => ["run", id] as const,
 };
 

@@ -19,7 +19,8 @@ export function Status({ run }: { run: RunReply }) {
     }
   };
   const share = (p.done + p.share) / Math.max(1, p.of);
-  const left = p.perFrame > 0 ? (p.of - p.done - p.share) * p.perFrame : 0;
+  const left = p.left;
+  const several = p.drawing?.length ?? 0;
   return (
     <div
       className="flex h-[46px] shrink-0 items-center gap-3 border-t border-line bg-panel px-3.5"
@@ -39,6 +40,7 @@ export function Status({ run }: { run: RunReply }) {
             <>
               {p.state}, {p.done} of {p.of} frames
               {p.perFrame > 0 && ` · ${p.perFrame.toFixed(1)} s each`}
+              {p.state === "running" && several > 1 && ` · ${several} frames are drawn`}
               {p.state === "running" && left > 0 && ` · ${duration(left)} left`}
               {" · "}
               <span title={run.folder}>{run.folder}</span>

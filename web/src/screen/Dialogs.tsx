@@ -10,6 +10,7 @@ import { findable, found } from "./finding";
 import { HistoryWindow } from "./HistoryWindow";
 import { commands, type Command } from "./keys";
 import { close, Window } from "./Window";
+import { WorkersWindow } from "./WorkersWindow";
 
 export function Dialogs({ shot }: { shot: ShotReply | undefined }) {
   const dialog = useUi((s) => s.dialog);
@@ -19,6 +20,7 @@ export function Dialogs({ shot }: { shot: ShotReply | undefined }) {
       <QuestionDialog />
       {dialog === "keys" && <Keys />}
       {dialog === "commands" && <Commands shot={shot} />}
+      {dialog === "workers" && <WorkersWindow />}
       {dialog === "history" && shot && <HistoryWindow shot={shot} />}
     </>
   );

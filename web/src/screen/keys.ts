@@ -207,6 +207,7 @@ export function commands(edits: {
       run: () => goTo(s),
     })),
     { name: "Bring in a model", keys: "", run: () => askForFiles() },
+    { name: "Show the workers that render", keys: "", run: () => useUi.setState({ dialog: "workers" }) },
     { name: "Show the history", keys: "", run: () => useUi.setState({ dialog: "history" }) },
     { name: "Show or hide the margins", keys: "", run: guide("margins") },
     { name: "Show or hide the thirds", keys: "", run: guide("thirds") },

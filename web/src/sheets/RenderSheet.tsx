@@ -337,6 +337,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         />
       </Section>
       <Section title="Runs" note={runs.length || undefined}>
+        <Machines />
         {runs.length === 0 && <p className="text-quiet">Runs are listed here, with what they rendered.</p>}
         <ul>
           {runs.map((r) => (
@@ -345,6 +346,24 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
         </ul>
       </Section>
     </>
+  );
+}
+
+/** Which machines render, and the way to their page. */
+function Machines() {
+  const all = useQuery({ queryKey: keys.workers, queryFn: api.workers }).data;
+  const n = all?.members.filter((m) => m.state === "waiting" || m.state === "drawing").length ?? 0;
+  return (
+    <p className="mb-1 flex items-center gap-2 text-[11px] text-quiet">
+      <span className="flex-1">
+        {all?.open && n > 0
+          ? `${n} ${n === 1 ? "machine renders" : "machines render"}`
+          : "This machine renders"}
+      </span>
+      <button type="button" className="underline" onClick={() => useUi.setState({ dialog: "workers" })}>
+        Workers…
+      </button>
+    </p>
   );
 }
 

@@ -41,7 +41,7 @@ interface Ui {
   comparing: boolean;
   overlay: string | null; // an angle that lies over the picture
   swapped: boolean; // the bench is large and the picture small
-  dialog: "keys" | "commands" | "history" | null;
+  dialog: "keys" | "commands" | "history" | "workers" | null;
   guides: { margins: boolean; thirds: boolean; centre: boolean };
   light: boolean; // the light theme
   player: string | null; // the run that is looked at in place of the views
