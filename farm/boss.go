@@ -645,7 +645,10 @@ func (b *Boss) settleAll() {
 }
 
 // one of so many frames is drawn by two workers, and compared.
-const sampleOf = 16
+const sampleOf = 64
+
+// Extra is the share of the work of a run that goes into seeing whether it is right: tests, and frames that are drawn twice.
+const Extra = 1.0/testEvery + 1.0/sampleOf
 
 // sampled reports whether an order is drawn twice.
 func sampled(key string) bool {
@@ -796,7 +799,11 @@ func (b *Boss) tick() {
 		for _, w := range lost {
 			if !b.queued(b.ctx, w.key) {
 				b.mu.Lock()
-				b.again(w, "")
+				not := ""
+				if len(w.results) > 0 {
+					not = w.results[0].Worker
+				}
+				b.again(w, not)
 				b.mu.Unlock()
 			}
 		}
@@ -812,8 +819,8 @@ func (b *Boss) tick() {
 	}
 }
 
-// lost are orders that nobody draws, nothing came of, and that were asked for a while ago: they are asked for again unless they
-// are in the queue. The caller holds the lock.
+// lost are orders that nobody draws, of which nothing came, or one result where two are wanted, and that were asked for a while ago:
+// they are asked for again unless they are in the queue. The caller holds the lock.
 func (b *Boss) lost(now time.Time) (out []*wait) {
 	on := map[string]bool{}
 	for _, m := range b.members {
@@ -822,7 +829,7 @@ func (b *Boss) lost(now time.Time) (out []*wait) {
 		}
 	}
 	for key, w := range b.waits {
-		if !on[key] && len(w.results) == 0 && now.Sub(w.asked) > 3*time.Second {
+		if wanted := len(w.results) == 0 || w.twice && len(w.results) < 2; wanted && !on[key] && now.Sub(w.asked) > 3*time.Second {
 			w.asked = now
 			out = append(out, w)
 		}

@@ -357,7 +357,7 @@ var (
 // so that a run's first frames are there to be seen, and then more and more rarely.
 const (
 	testFirst = 2
-	testEvery = 30
+	testEvery = 60
 )
 
 // tooOften is how many workers an order may have ended.

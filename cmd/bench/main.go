@@ -26,6 +26,10 @@ import (
 )
 
 func main() {
+	if len(os.Args) == 5 && os.Args[1] == "worker" {
+		asWorker(os.Args[2], os.Args[3], os.Args[4])
+		return
+	}
 	fmt.Printf("%-52s %12s\n", fmt.Sprintf("%s, %d processors", runtime.Version(), runtime.GOMAXPROCS(0)), "")
 	row("kernel: "+bvh.Kernel(), 1, "")
 	if len(os.Args) < 2 || os.Args[1] == "rays" {
@@ -51,6 +55,10 @@ func main() {
 		parted()
 		return
 	}
+	if len(os.Args) > 1 && os.Args[1] == "farm" {
+		farms()
+		return
+	}
 	if len(os.Args) > 1 && os.Args[1] == "studio" {
 		bake()
 		dependents()
@@ -64,6 +72,7 @@ func main() {
 	dependents()
 	studio()
 	parted()
+	farms()
 	row("peak memory of all this", peak()/1e6, "MB")
 }
 
