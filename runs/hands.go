@@ -183,6 +183,7 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 		defer told.Unlock()
 		change(&at)
 		left(&at)
+		at.Delivered, at.Trouble = q.deliveries.status(r.ID)
 		if always || time.Since(last) > 200*time.Millisecond {
 			last = time.Now()
 			q.tell(at)
@@ -219,6 +220,7 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 				return err
 			}
 			list[i] = f
+			q.deliveries.poke()
 			tell(func(p *Progress) {
 				drawing := slices.DeleteFunc(slices.Clone(p.Drawing), func(n int) bool { return n == f.Number })
 				if drawn.Here > 0 {

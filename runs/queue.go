@@ -43,6 +43,9 @@ type Progress struct {
 	Of      int     `json:"of"`
 	PerOne  float64 `json:"perFrame"` // seconds a frame so far, 0 before the first
 	Left    float64 `json:"left"`     // seconds until the run is done, by what draws it; 0 for unknown
+
+	Delivered int    `json:"delivered"`         // frames that are on the drive for deliveries, as they were written
+	Trouble   string `json:"trouble,omitempty"` // what holds the delivery up
 }
 
 // Queue renders runs one after another, each frame on all processors. Frames are in the store, so
@@ -60,7 +63,9 @@ type Queue struct {
 	closed context.CancelFunc
 	ended  chan struct{}
 
-	hands Hands
+	hands      Hands
+	deliveries *deliveries     // nil where there is no drive for them
+	ctx        context.Context // ends when the queue is closed
 
 	late     sync.Mutex
 	unstored map[string]ending // how runs ended that the disk was too full to keep
@@ -85,7 +90,7 @@ func (q *Queue) run(id string) (*store.Run, error) {
 // Open starts a queue that writes below folder, with frames drawn by hands. Tell is called from goroutines of the queue.
 func Open(s *store.Store, stock Stock, folder string, hands Hands, tell func(Progress)) (*Queue, error) {
 	ctx, cancel := context.WithCancel(context.Background())
-	q := &Queue{store: s, stock: stock, folder: folder, hands: hands, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
+	q := &Queue{store: s, stock: stock, folder: folder, hands: hands, ctx: ctx, tell: tell, wake: make(chan struct{}, 1), closed: cancel, ended: make(chan struct{}), unstored: map[string]ending{}}
 	all, err := s.Runs()
 	if err != nil {
 		cancel()
@@ -235,7 +240,9 @@ func (q *Queue) report(id, state, message string) {
 	}
 	p := progressOf(id, frames)
 	p.State, p.Message = state, message
+	p.Delivered, p.Trouble = q.deliveries.status(id)
 	q.tell(p)
+	q.deliveries.poke()
 }
 
 func progressOf(id string, frames []store.Frame) Progress {
@@ -557,6 +564,7 @@ func (q *Queue) Status(id string) (*store.Run, Progress, []store.Frame, error) {
 	}
 	p := progressOf(id, frames)
 	p.State, p.Message = r.State, r.Message
+	p.Delivered, p.Trouble = q.deliveries.status(id)
 	return r, p, frames, nil
 }
 

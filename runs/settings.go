@@ -36,7 +36,8 @@ type Settings struct {
 	Among       []string        `json:"among,omitempty"`       // of one of several runs that were asked for together: the words that tell it from the others, in its folder's name
 	Only        []int           `json:"only,omitempty"`        // the frames of the range that are wanted; all where it is empty
 	Denoise     bool            `json:"denoise,omitempty"`
-	Noise       float64         `json:"noise,omitempty"` // of final quality: the error that is let pass; 0 for the usual
+	Deliver     bool            `json:"deliver,omitempty"` // to the drive that the server has for it
+	Noise       float64         `json:"noise,omitempty"`   // of final quality: the error that is let pass; 0 for the usual
 }
 
 // Defaults returns the settings that a shot starts with.

@@ -347,7 +347,7 @@ func unreadable(what string, err error) error {
 func (st *Studio) getState(c fiber.Ctx) error {
 	list, err := st.store.Projects()
 	fonts := slices.Sorted(maps.Keys(font.Shipped))
-	return reply(c, State{list, st.Limits, library.Extensions, fonts, described}, err)
+	return reply(c, State{list, st.Limits, library.Extensions, fonts, described, st.drive}, err)
 }
 
 // described are the kinds of things that the core knows.

@@ -29,6 +29,7 @@ type Studio struct {
 	store      *store.Store
 	farm       *farm.Boss // nil where this machine renders alone
 	farmPlace  farm.Place
+	drive      string // for deliveries, empty for none
 	assets     *library.Assets
 	queue      *runs.Queue
 	stock      runs.Stock
@@ -77,6 +78,12 @@ func (st *Studio) Close() {
 	if st.farm != nil {
 		st.farm.Close()
 	}
+}
+
+// DeliverTo has runs that ask for it delivered to a drive, which people know by a name.
+func (st *Studio) DeliverTo(d runs.Drive, name string) {
+	st.drive = name
+	st.queue.DeliverTo(d)
 }
 
 // env is what edits work with.

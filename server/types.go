@@ -33,6 +33,7 @@ type (
 		Endings  []string        `json:"endings"` // of files that can be brought in
 		Fonts    []string        `json:"fonts"`   // that come along
 		Kinds    Kinds           `json:"kinds"`
+		Drive    string          `json:"drive"` // that runs can be delivered to, empty for none
 	}
 
 	// Kinds describe what the core knows kinds of, so that the front end draws them and knows none.

@@ -32,7 +32,7 @@ func main() {
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return input{err} })
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(serveCommand(), demoCommand(), turntableCommand(), importCommand(), bakeCommand(), exportCommand(), editCommand(), checkCommand(), renderCommand(), workerCommand(), farmCommand(), queueCommand(), verifyCommand(), tracksCommand(), benchCommand(), doctorCommand(), backupCommand(), restoreCommand())
+	root.AddCommand(serveCommand(), demoCommand(), turntableCommand(), importCommand(), bakeCommand(), exportCommand(), editCommand(), checkCommand(), renderCommand(), workerCommand(), farmCommand(), queueCommand(), deliverCommand(), verifyCommand(), tracksCommand(), benchCommand(), doctorCommand(), backupCommand(), restoreCommand())
 	for _, c := range root.Commands() {
 		if args := c.Args; args != nil {
 			c.Args = func(c *cobra.Command, given []string) error {

@@ -46,6 +46,7 @@ func renderCommand() *cobra.Command {
 	asJSON := f.Bool("json", false, "print a summary as JSON")
 	place := placeFlags(c)
 	alone := f.Bool("workers-alone", false, "with --workers: this machine draws none of the frames itself")
+	deliver := deliverFlags(c)
 	anyway := f.Bool("anyway", false, "render although the check found what would ruin it")
 	limits := limitFlags(c)
 	c.RunE = func(c *cobra.Command, args []string) error {
@@ -121,12 +122,19 @@ func renderCommand() *cobra.Command {
 		if err != nil {
 			return input{err}
 		}
+		to, err := deliver()
+		if err != nil {
+			return err
+		}
 		at, err := place(filepath.Join(*out, queueFolder))
 		if err != nil {
 			return err
 		}
 		if at == nil {
-			return carryOut(c.Context(), plan, nil, *asJSON, nil)
+			if err := carryOut(c.Context(), plan, nil, *asJSON, nil); err != nil {
+				return err
+			}
+			return bring(c.Context(), to, plan.Folder)
 		}
 		boss, err := farm.Open(c.Context(), farm.Config{Place: *at, Open: assets.Open, Props: render.NewProps(assets), Alone: *alone})
 		if err != nil {
@@ -140,7 +148,10 @@ func renderCommand() *cobra.Command {
 		if err == nil {
 			err = os.RemoveAll(filepath.Join(*out, queueFolder))
 		}
-		return err
+		if err != nil {
+			return err
+		}
+		return bring(c.Context(), to, plan.Folder)
 	}
 	return c
 }

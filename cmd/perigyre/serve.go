@@ -58,6 +58,7 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 	cert := c.Flags().String("cert", "", "certificate for TLS, a PEM file; with --key")
 	key := c.Flags().String("key", "", "private key of the certificate, a PEM file")
 	place := placeFlags(c)
+	deliver := deliverFlags(c)
 	limits := limitFlags(c)
 	return func(ctx context.Context, prepare func(context.Context, *server.Studio) error) error {
 		host, port, err := net.SplitHostPort(*listen)
@@ -100,6 +101,10 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 		if *out == "" {
 			*out = filepath.Join(*data, "renders")
 		}
+		drive, err := deliver()
+		if err != nil {
+			return err
+		}
 		at, err := place(filepath.Join(*data, "queue"))
 		if err != nil {
 			return err
@@ -109,6 +114,9 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 			return err
 		}
 		defer st.Close()
+		if drive != nil {
+			st.DeliverTo(drive, c.Flags().Lookup("deliver").Value.String())
+		}
 		st.Demo = func(ctx context.Context) (string, error) { return prepareDemo(ctx, st, s) }
 		if prepare != nil {
 			if err := prepare(ctx, st); err != nil {

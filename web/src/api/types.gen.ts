@@ -339,6 +339,7 @@ export interface State {
   endings: string[];
   fonts: string[];
   kinds: Kinds;
+  drive: string;
 }
 export interface Project {
   id: string;
@@ -1747,6 +1748,7 @@ export interface Settings {
   among?: string[];
   only?: number[];
   denoise?: boolean;
+  deliver?: boolean;
   noise?: number;
 }
 export interface ShotChange {
@@ -1843,6 +1845,8 @@ export interface Progress {
   of: number;
   perFrame: number;
   left: number;
+  delivered: number;
+  trouble?: string;
 }
 export interface Frame {
   number: number;

@@ -42,6 +42,12 @@ export function Status({ run }: { run: RunReply }) {
               {p.perFrame > 0 && ` · ${p.perFrame.toFixed(1)} s each`}
               {p.state === "running" && several > 1 && ` · ${several} frames are drawn`}
               {p.state === "running" && left > 0 && ` · ${duration(left)} left`}
+              {run.settings.deliver && (
+                <span className={p.trouble ? "text-coral" : ""}>
+                  {` · ${p.delivered} delivered`}
+                  {p.trouble && `, waits: ${p.trouble}`}
+                </span>
+              )}
               {" · "}
               <span title={run.folder}>{run.folder}</span>
             </>

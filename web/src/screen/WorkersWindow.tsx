@@ -105,8 +105,8 @@ function Row({ m, take }: { m: Member; take: (a: Promise<WorkersReply>) => void 
         )}
         {Math.abs(m.clock) > 30 && there && (
           <span className="block text-[11px] text-quiet">
-            its clock is {duration(Math.round(Math.abs(m.clock)))} {m.clock > 0 ? "ahead" : "behind"}; nothing depends on
-            it
+            its clock is {duration(Math.round(Math.abs(m.clock)))} {m.clock > 0 ? "ahead" : "behind"}; nothing
+            depends on it
           </span>
         )}
       </td>

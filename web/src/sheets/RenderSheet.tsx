@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useKinds } from "../api/kinds";
-import { client, keys, rehearsedWhole, useFindings, useRehearsal } from "../api/queries";
+import { client, keys, rehearsedWhole, useFindings, useRehearsal, useServerState } from "../api/queries";
 import type { RunReply, Settings, ShotReply } from "../api/types.gen";
 import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
 import { duration } from "../fields/duration";
@@ -26,6 +26,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const s = { ...own, name: namedFor(own.name, together) };
   const names = useOutput(shot, s);
   const refused = names?.findings.find((f) => f.weight === "blocks");
+  const drive = useServerState().data?.drive;
   const runs = useQuery({ queryKey: keys.runs, queryFn: api.runs }).data ?? [];
   const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
@@ -145,6 +146,14 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           />
         )}
         <Toggle label="Denoise" on={s.denoise === true} onChange={(denoise) => set({ denoise })} />
+        {drive && (
+          <Toggle
+            label="Deliver"
+            title={`Each frame goes to ${drive} too as it is done: read back and compared before it has its name there, and tried again where the drive is full or away`}
+            on={s.deliver === true}
+            onChange={(deliver) => set({ deliver })}
+          />
+        )}
         <Pick
           label="Format"
           value={s.format ?? "png"}
