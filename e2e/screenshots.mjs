@@ -1,13 +1,14 @@
 // Takes the pictures in docs/screenshots from the demonstration.
 import { chromium } from "@playwright/test";
+import { spawn } from "node:child_process";
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { figure } from "./figure.mjs";
-import { browser, ready, root, start } from "./server.mjs";
+import { binary, browser, ready, root, start } from "./server.mjs";
 
 const out = join(root, "docs", "screenshots");
 mkdirSync(out, { recursive: true });
-const server = await start("demo");
+const server = await start("demo", "--workers", "127.0.0.1:0", "--workers-token", "brass-otter");
 const b = await chromium.launch(browser);
 const page = await b.newPage({ viewport: { width: 1280, height: 800 } });
 
@@ -143,6 +144,24 @@ try {
   await page.getByRole("heading", { name: "Proved" }).waitFor({ timeout: 120_000 });
   await page.waitForFunction(() => [...document.images].every((i) => i.complete));
   await shoot("cartons");
+
+  // Two machines that join.
+  await other("Turntable");
+  await ready(page, 0);
+  await page.keyboard.press("7");
+  const joined = await (await page.request.get(server.address + "/api/workers")).json();
+  const [, ...words] = joined.line.split(" ");
+  const workers = ["studio-2", "attic"].map((name) => spawn(binary, [...words, "--name", name, "--threads", "1", "--cache", join(server.data, name)], { stdio: "ignore" }));
+  await page.getByLabel("Width", { exact: true }).fill("320");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: /^Render( all the same)?$/ }).last().click();
+  await page.getByRole("button", { name: "Workers…" }).click();
+  for (const name of ["studio-2", "attic"]) await page.getByTestId(`worker ${name}`).getByText(/drawing/).waitFor({ timeout: 60_000 });
+  await page.getByTestId("worker attic").locator("td").nth(3).getByText(/[1-9]/).waitFor({ timeout: 120_000 });
+  await shoot("workers");
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Cancel" }).click();
+  for (const w of workers) w.kill();
 
   // A figure that is not the demonstration's, and a soft ball.
   const form = { file: { name: "bird.glb", mimeType: "model/gltf-binary", buffer: await figure() } };

@@ -117,15 +117,15 @@ func (b *Boss) hear(m beat, now time.Time) answer {
 		if was, ok := b.wishes[m.Name]; ok {
 			w.wish = was
 		}
-		for id, o := range b.members { // it was started again
-			if o.Name == m.Name && now.Sub(o.seen) > gone && !o.here {
-				w.done += o.done
-				delete(b.members, id)
-			}
-		}
 		b.members[m.ID] = w
 	}
 	w.beat, w.seen = m, now
+	for id, o := range b.members { // it was started again
+		if o.Name == m.Name && id != m.ID && now.Sub(o.seen) > gone && !o.here {
+			w.done += o.done
+			delete(b.members, id)
+		}
+	}
 	w.ahead = time.UnixMilli(m.At).Sub(now)
 	switch {
 	case w.here:

@@ -40,7 +40,7 @@ export function Status({ run }: { run: RunReply }) {
             <>
               {p.state}, {p.done} of {p.of} frames
               {p.perFrame > 0 && ` · ${p.perFrame.toFixed(1)} s each`}
-              {p.state === "running" && several > 1 && ` · ${several} frames are drawn`}
+              {p.state === "running" && several > 1 && ` · ${several} given out`}
               {p.state === "running" && left > 0 && ` · ${duration(left)} left`}
               {run.settings.deliver && (
                 <span className={p.trouble ? "text-coral" : ""}>
