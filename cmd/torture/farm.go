@@ -27,7 +27,7 @@ func faultsInFarms(dir string) error {
 	}
 	render := func(out string, more ...string) *exec.Cmd {
 		c := exec.Command(*program, append([]string{"render", data, "--shot", "Turntable", "--size", "96x96", "--quality", "proof", "--frames", fmt.Sprintf("0-%d", frames-1), "--out", out}, more...)...)
-		c.Stderr = io.Discard
+		c.Stderr = new(tail)
 		return c
 	}
 	alone := filepath.Join(dir, "alone")
@@ -73,7 +73,9 @@ func faultsInFarms(dir string) error {
 			case <-deadline:
 				err = fmt.Errorf("round %d, seed %d: it did not end in five minutes", round, *seed)
 			case e := <-ended:
-				done, err = true, e
+				if done, err = true, e; e != nil {
+					err = fmt.Errorf("%w: %s", e, first.Stderr)
+				}
 			case <-next:
 				next = nil
 				if apart && rng.IntN(2) == 0 {
@@ -120,6 +122,17 @@ func faultsInFarms(dir string) error {
 	tell("faults in farms", fmt.Sprintf("%d rounds, seed %d", *farms, *seed), nil, fmt.Sprintf("every frame once and equal to the run left alone; first program killed %d times, queue %d times", kills, queues))
 	return nil
 }
+
+// tail keeps the end of what a program says.
+type tail struct{ text []byte }
+
+func (t *tail) Write(b []byte) (int, error) {
+	t.text = append(t.text, b...)
+	t.text = t.text[max(0, len(t.text)-600):]
+	return len(b), nil
+}
+
+func (t *tail) String() string { return string(t.text) }
 
 // prepareDemo makes a data folder with the demonstration.
 func prepareDemo(data string) error {

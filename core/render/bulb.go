@@ -64,7 +64,7 @@ func (b *bulb) sample(p bvh.Vec, u, v float32) lit {
 	l, ok := b.meet(p, d)
 	if !ok { // the rim, lost to rounding: the direction still counts
 		k := b.share(d.Mul(-1))
-		return lit{d, sqrt(away2), b.radiance.Mul(k), 1 / (2 * pi * whole)}
+		return lit{d, sqrt(away2), b.radiance.Mul(k), 1 / (2 * pi * whole), false}
 	}
 	return l
 }
@@ -83,7 +83,7 @@ func (b *bulb) meet(o, d bvh.Vec) (lit, bool) {
 		return lit{}, false
 	}
 	whole := sin2 / (1 + sqrt(1-sin2))
-	return lit{d, t - sqrt(h2), b.radiance.Mul(b.share(d.Mul(-1))), 1 / (2 * pi * whole)}, true
+	return lit{d, t - sqrt(h2), b.radiance.Mul(b.share(d.Mul(-1))), 1 / (2 * pi * whole), false}, true
 }
 
 // inCone returns a direction about an axis, evenly by solid angle: whole is 1 less the cosine of the
@@ -113,7 +113,7 @@ func (s *sun) through(geom.Vec3, float64) float32 {
 }
 
 func (s *sun) sample(_ bvh.Vec, u, v float32) lit {
-	return lit{inCone(s.toward, s.whole, u, v), math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole)}
+	return lit{inCone(s.toward, s.whole, u, v), math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole), false}
 }
 
 func (s *sun) meet(_, d bvh.Vec) (lit, bool) {
@@ -124,5 +124,5 @@ func (s *sun) meet(_, d bvh.Vec) (lit, bool) {
 	} else if 1-d.Dot(s.toward) > s.whole {
 		return lit{}, false
 	}
-	return lit{d, math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole)}, true
+	return lit{d, math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole), false}, true
 }

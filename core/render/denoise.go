@@ -98,7 +98,8 @@ func (d *denoiser) trusted(smooth *[2][]bvh.Vec, x, y int) (bvh.Vec, float32) {
 	const near = 2 // pixels about it that are judged together
 	g := d.f.guides
 	i := y*d.width + x
-	var off, spread, n float32 // in shares of the noise of a half
+	// Sums, and not the mean of shares: a pixel that chance has given none of a rare bright light seems to have no noise.
+	var off, spread, n float32
 	for v := max(0, y-near); v <= min(d.height-1, y+near); v++ {
 		for u := max(0, x-near); u <= min(d.width-1, x+near); u++ {
 			j := v*d.width + u
@@ -106,13 +107,13 @@ func (d *denoiser) trusted(smooth *[2][]bvh.Vec, x, y int) (bvh.Vec, float32) {
 				continue
 			}
 			p, q := smooth[0][j].Sub(g.half[1][j]), smooth[1][j].Sub(g.half[0][j])
-			off += ((p.Dot(p)+q.Dot(q))/2 - d.spread[j]) / (1e-8 + d.spread[j])
+			off += (p.Dot(p)+q.Dot(q))/2 - d.spread[j]
 			spread += d.spread[j]
 			n++
 		}
 	}
-	const noise = 0.5      // of both halves together
-	off = max(0.05, off/n) // what so few pixels show is not surer than that
+	const noise = 0.5                    // of both halves together, in shares of that of a half
+	off = max(0.05, off/(1e-8*n+spread)) // what so few pixels show is not surer than that
 	share := off / (off + noise)
 	l := smooth[0][i].Add(smooth[1][i]).Mul((1 - share) / 2).Add(d.sampled(x, y).Mul(share))
 	return bvh.Vec{X: max(0, l.X), Y: max(0, l.Y), Z: max(0, l.Z)}, share * noise * max(d.spread[i], spread/n) / 3

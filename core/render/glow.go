@@ -83,7 +83,7 @@ func (g *glow) sample(p bvh.Vec, u, v float32) lit {
 		return lit{}
 	}
 	d = d.Mul(1 / away)
-	return lit{d, away, t.radiance, g.pdf(luminance(t.radiance), away, d.Dot(t.normal))}
+	return lit{d, away, t.radiance, g.pdf(luminance(t.radiance), away, d.Dot(t.normal)), true}
 }
 
 // pdf returns the density by solid angle of sampling a point of a luminance, seen from a distance at a cosine.

@@ -188,7 +188,7 @@ func (b *softbox) sample(p bvh.Vec, u, v float32) lit {
 	if cos <= 0 || b.area == 0 {
 		return lit{}
 	}
-	return lit{d, distance, b.radiance, t2 / (cos * b.area)}
+	return lit{d, distance, b.radiance, t2 / (cos * b.area), false}
 }
 
 func (b *softbox) meet(o, d bvh.Vec) (lit, bool) {
@@ -205,7 +205,7 @@ func (b *softbox) meet(o, d bvh.Vec) (lit, bool) {
 	if abs(x) > 1 || abs(y) > 1 || b.round && x*x+y*y > 1 {
 		return lit{}, false
 	}
-	return lit{d, t, b.radiance, t * t / (cos * b.area)}, true
+	return lit{d, t, b.radiance, t * t / (cos * b.area), false}, true
 }
 
 // inDisc maps the square from -1 to 1 onto the unit disc, keeping areas and neighbours (Shirley and Chiu, "A Low
@@ -270,12 +270,13 @@ type lit struct {
 	distance  float32
 	radiance  bvh.Vec
 	pdf       float32 // by solid angle, with the chance of the light; 0 for none
+	glows     bool    // it is of a surface that shines by itself
 }
 
 func (l *lights) sample(p bvh.Vec, pick, u, v float32) lit {
 	if pick < l.skyly {
 		d, pdf := l.sky.sample(u, v)
-		return lit{d, math.MaxFloat32, l.sky.radiance(d), pdf * l.skyly}
+		return lit{d, math.MaxFloat32, l.sky.radiance(d), pdf * l.skyly, false}
 	}
 	pick -= l.skyly
 	for i, b := range l.lamps {

@@ -62,6 +62,8 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 	var share bvh.Vec     // of the diffuse lobe in what the path brings back
 	var p point
 	walls, named := 0, false
+	frosted := 0    // 1 once the camera has looked through glass that scatters
+	shared := false // what glows beyond the glass that was passed last has been sampled there
 	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
 	for bounce := 0; ; {
 		from := o
@@ -108,17 +110,24 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, &own)
 			}
 		}
-		if g := s.lightsAt(g.time); bounce > 0 && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it
+		if g := s.lightsAt(g.time); (bounce > 0 || shared) && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it
 			to := p.at.Sub(from)
-			chance := g.glowly * g.glow.pdf(luminance(surf.emission), sqrt(to.Dot(to)), d.Dot(p.normal))
+			chance := g.glow.pdf(luminance(surf.emission), sqrt(to.Dot(to)), d.Dot(p.normal))
+			if !shared {
+				chance *= g.glowly
+			}
 			surf.emission = surf.emission.Mul(heuristic(density, chance))
 		}
-		out.add(mul(throughput, surf.emission), bounce, q, share)
+		out.add(mul(throughput, surf.emission), max(bounce, frosted), q, share)
 		wo := surf.frame.local(d.Mul(-1))
 		surf.prepare(wo.Z)
 
 		seesThrough := bounce == 0 && haze < 1 && g.next1() >= haze && walls < maxWalls
-		s.direct(&out, &p, &surf, wo, throughput, share, bounce, seesThrough, g, q)
+		beyond := bounce == 0 && surf.glass.share > 0 && surf.alpha > frost && s.lights.glow != nil
+		if beyond {
+			s.glowBeyond(&out, &p, &surf, wo, throughput, walls, seesThrough || q.caustics, g, q)
+		}
+		s.direct(&out, &p, &surf, wo, throughput, share, bounce, seesThrough, beyond, g, q)
 		lobe := g.next1()
 		u, v := g.next2()
 		wi, weight, pdf := surf.sample(wo, lobe, u, v)
@@ -127,12 +136,16 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		if c := dir.Dot(p.normal); pdf <= 0 || wi.Z > 0 && c < straight || wi.Z <= 0 && c > -straight {
 			return out
 		}
+		shared = beyond && wi.Z < 0
 		throughput = mul(throughput, weight)
 		o, d, density = p.leave(dir), dir, pdf
 		look.spread += surf.spread()
 		if seesThrough && wi.Z < 0 {
 			out.alpha = 0
 			walls++
+			if surf.alpha > frost {
+				frosted = 1
+			}
 			continue
 		}
 		if bounce == 0 && q.layers {
@@ -243,13 +256,13 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 	}
 }
 
-// direct samples one light. What the camera sees through clear glass is no light on it.
-func (s *Scene) direct(out *sample, p *point, surf *surface, wo, throughput, share bvh.Vec, bounce int, seesThrough bool, g *sampler, q *settings) {
+// direct samples one light. What the camera sees through clear glass is no light on it, and what glows beyond may have been sampled.
+func (s *Scene) direct(out *sample, p *point, surf *surface, wo, throughput, share bvh.Vec, bounce int, seesThrough, beyond bool, g *sampler, q *settings) {
 	pick := g.next1()
 	u, v := g.next2()
 	l := s.lightsAt(g.time).sample(p.at, pick, u, v)
 	c := l.direction.Dot(p.normal)
-	if l.pdf <= 0 || abs(c) < straight || c < 0 && (seesThrough || surf.glass.share == 0) {
+	if l.pdf <= 0 || abs(c) < straight || c < 0 && (seesThrough || surf.glass.share == 0 || beyond && l.glows) {
 		return
 	}
 	wi := surf.frame.local(l.direction)
@@ -266,6 +279,37 @@ func (s *Scene) direct(out *sample, p *point, surf *surface, wo, throughput, sha
 	if open := s.open(p.leave(l.direction), l.direction, l.distance, q.caustics, g); open != (bvh.Vec{}) {
 		w := heuristic(l.pdf, density) / l.pdf
 		out.add(mul(mul(throughput, open), mul(f, l.radiance)).Mul(w), bounce+1, q, share)
+	}
+}
+
+// frost is the GGX width of glass beyond which what glows behind it is a light on it, and not a thing that is seen: what comes of it is
+// sampled, and smoothed with the light.
+const frost = 0.005
+
+// glowSets is where numbers for what glows behind glass begin.
+const glowSets = 1 << 17
+
+// glowBeyond samples what glows behind the rough glass that the camera looks at or through; with strict, up to the next glass. Directions that
+// the glass scatters to meet small things that glow seldom, and among many lights they are seldom picked: here they always are. Both
+// ways are weighted by the power heuristic.
+func (s *Scene) glowBeyond(out *sample, p *point, surf *surface, wo, throughput bvh.Vec, walls int, strict bool, g *sampler, q *settings) {
+	own := g.aside(glowSets + uint32(walls))
+	u, v := own.next2()
+	l := s.lightsAt(g.time).glow.sample(p.at, u, v)
+	if l.pdf <= 0 || l.direction.Dot(p.normal) > -straight {
+		return
+	}
+	wi := surf.frame.local(l.direction)
+	if wi.Z >= 0 {
+		return
+	}
+	f, density := surf.eval(wo, wi)
+	if density <= 0 {
+		return
+	}
+	if open := s.open(p.leave(l.direction), l.direction, l.distance, strict, g); open != (bvh.Vec{}) {
+		w := heuristic(l.pdf, density) / l.pdf
+		out.add(mul(mul(throughput, open), mul(f, l.radiance)).Mul(w), 1, q, bvh.Vec{})
 	}
 }
 

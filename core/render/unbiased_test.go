@@ -6,6 +6,7 @@ import (
 
 	"perigyre/core/geom"
 	"perigyre/core/material"
+	"perigyre/core/pose"
 	"perigyre/core/shot"
 )
 
@@ -56,5 +57,56 @@ func TestManySmallRendersAreOneLarge(t *testing.T) {
 	}
 	if math.Abs(sum-large) > 0.01*large {
 		t.Errorf("the lights one at a time give %.4f, all together %.4f", sum, large)
+	}
+}
+
+// What glows behind rough glass, thin or solid, is as bright where it is sampled as where it is found by chance alone, and far less
+// noisy. Chance alone is the plain definition: directions are drawn as the glass scatters them, and count for what they meet.
+func TestGlowBehindRoughGlass(t *testing.T) {
+	for name, solid := range map[string]bool{"thin": false, "solid": true} {
+		glass := material.Default()
+		glass.BaseColor, glass.Roughness, glass.Transmission = [4]float64{0.9, 0.9, 0.9, 1}, 0.35, 1
+		if solid {
+			glass.Thickness = 1
+		}
+		s := still(glass, 0)
+		lamp := material.Default()
+		lamp.ID, lamp.Emissive = "lamp", [3]float64{20, 20, 20}
+		s.Materials = append(s.Materials, lamp)
+		s.Parts = append(s.Parts, shot.Part{ID: "l", Name: "Lamp", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{Mesh: 1}, Materials: []string{"lamp"}})
+		s.Format = shot.Format{Width: 24, Height: 24}
+		mean := func(chance bool, samples int) (v, noise float64) {
+			sc, err := drawn(pose.New(s), 0, NewProps(things{ball(0.5), ball(0.06)}))
+			if err != nil {
+				t.Fatal(err)
+			}
+			if sc.lights.glow == nil {
+				t.Fatal("nothing glows")
+			}
+			if chance {
+				sc.lights = lights{}
+				for i := range sc.pieces {
+					sc.pieces[i].glows = false
+				}
+			}
+			f, err := sc.Expose(t.Context(), 24, 24, Options{Quality: Proof, Samples: samples})
+			if err != nil {
+				t.Fatal(err)
+			}
+			for i := 0; i < len(f.Pix); i += 4 {
+				v, noise = v+float64(f.Pix[i]), noise+float64(f.Pix[i])*float64(f.Pix[i])
+			}
+			return v / 576, noise / 576
+		}
+		long, _ := mean(true, 2048)
+		short, sharp := mean(false, 512)
+		if math.Abs(short-long) > 0.02*long {
+			t.Errorf("%s: sampled it is %.5f bright, by chance %.5f", name, short, long)
+		}
+		_, few := mean(false, 16)
+		_, lucky := mean(true, 16)
+		if few-sharp > (lucky-sharp)/3 {
+			t.Errorf("%s: the noise is %.3g, by chance %.3g", name, few-sharp, lucky-sharp)
+		}
 	}
 }
