@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"io"
 	"net"
+	"net/url"
 	"os"
 	"strconv"
 	"strings"
@@ -35,9 +36,10 @@ const (
 )
 
 const (
-	patience  = 8 * time.Second // without a sign of life an order is given to another worker
-	maxInline = 512 << 10       // bytes of an order in its message; larger ones lie in the object store
-	keptDone  = 24 * time.Hour  // what was drawn and is not fetched
+	patience  = 8 * time.Second  // without a sign of life an order is given to another worker
+	maxInline = 512 << 10        // bytes of an order in its message; larger ones lie in the object store
+	starting  = 30 * time.Second // that a queue which exists is waited for
+	keptDone  = 24 * time.Hour   // what was drawn and is not fetched
 	keptAsset = 7 * 24 * time.Hour
 	maxOrder  = 64 << 20 // bytes of an order
 )
@@ -94,7 +96,11 @@ func openQueue(ctx context.Context, p Place) (*queue, error) {
 	q := new(queue)
 	var err error
 	if p.Join != "" {
-		q.nc, err = dial(p.Join, "", p.Token, p.TLS, nil)
+		for end := time.Now().Add(starting); ; time.Sleep(500 * time.Millisecond) { // it may be about to start, or to start again
+			if q.nc, err = dial(p.Join, "", p.Token, p.TLS, nil); err == nil || errors.Is(err, errToken) || ctx.Err() != nil || time.Now().After(end) {
+				break
+			}
+		}
 	} else {
 		secret := make([]byte, 16)
 		_, _ = rand.Read(secret) // never fails (crypto/rand)
@@ -216,6 +222,9 @@ var errToken = errors.New("refuses the token")
 
 // refusal says why a connection did not come about.
 func refusal(address string, err error) error {
+	if u, e := url.Parse(address); e == nil {
+		address = u.Redacted()
+	}
 	switch {
 	case errors.Is(err, nats.ErrAuthorization):
 		return fmt.Errorf("%s %w", address, errToken)
