@@ -59,6 +59,10 @@ func main() {
 		farms()
 		return
 	}
+	if len(os.Args) > 1 && os.Args[1] == "motion" {
+		bake()
+		return
+	}
 	if len(os.Args) > 1 && os.Args[1] == "studio" {
 		bake()
 		dependents()

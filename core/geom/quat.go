@@ -106,6 +106,7 @@ func (q Quat) Slerp(r Quat, s float64) Quat {
 type Arc struct {
 	from, to   Quat
 	angle, sin float64 // half of that between them; 0 where they are nearly equal
+	cot        float64
 }
 
 // NewArc returns the arc from q to r.
@@ -117,7 +118,9 @@ func NewArc(q, r Quat) Arc {
 	a := Arc{from: q, to: r}
 	if d < 1-1e-12 { // nearly equal ones are mixed straight
 		a.angle = math.Acos(d)
-		a.sin = math.Sin(a.angle)
+		var cos float64
+		a.sin, cos = math.Sincos(a.angle)
+		a.cot = cos / a.sin
 	}
 	return a
 }
@@ -126,7 +129,8 @@ func NewArc(q, r Quat) Arc {
 func (r *Arc) At(s float64) Quat {
 	a, b := 1-s, s
 	if r.sin != 0 {
-		a, b = math.Sin(a*r.angle)/r.sin, math.Sin(b*r.angle)/r.sin
+		sin, cos := math.Sincos(b * r.angle)
+		a, b = cos-r.cot*sin, sin/r.sin // sin((1-s) angle) / sin(angle) by the addition formula
 	}
 	return Quat{a*r.from[0] + b*r.to[0], a*r.from[1] + b*r.to[1], a*r.from[2] + b*r.to[2], a*r.from[3] + b*r.to[3]}.Unit()
 }

@@ -1,8 +1,6 @@
 package motion
 
 import (
-	"sort"
-
 	"perigyre/core/geom"
 	"perigyre/core/shot"
 )
@@ -10,7 +8,8 @@ import (
 // Course is a track of a part made ready to be asked at many times. It may be used from several goroutines.
 type Course struct {
 	track    *shot.Track
-	from, to float64 // times of its first pin and its last
+	from, to float64   // times of its first pin and its last
+	starts   []float64 // of what follows
 	runs     []run
 	arcs     []arc
 }
@@ -19,6 +18,7 @@ type Course struct {
 func NewCourse(tr *shot.Track) Course {
 	c := Course{track: tr, from: tr.Pins[0].Time, to: tr.Pins[len(tr.Pins)-1].Time}
 	for i := range len(tr.Pins) - 1 {
+		c.starts = append(c.starts, tr.Pins[i].Time)
 		if tr.Value == shot.TrackOrientation {
 			c.arcs = append(c.arcs, arcOf(tr, i))
 		} else {
@@ -28,20 +28,33 @@ func NewCourse(tr *shot.Track) Course {
 	return c
 }
 
+// last returns the last stretch that begins at or before a time, which lies in one of them.
+func (c *Course) last(t float64) int {
+	low, high := 0, len(c.starts)
+	for high-low > 8 {
+		if mid := (low + high) / 2; c.starts[mid] > t {
+			high = mid
+		} else {
+			low = mid
+		}
+	}
+	for high--; c.starts[high] > t; high-- {
+	}
+	return high
+}
+
 func (c *Course) value(t float64) float64 {
 	if t < c.from || t >= c.to {
 		return Sample(c.track, t)
 	}
-	i := sort.Search(len(c.runs), func(i int) bool { return c.runs[i].from > t }) - 1
-	return c.runs[i].at(t)
+	return c.runs[c.last(t)].at(t)
 }
 
 func (c *Course) turn(t float64) geom.Quat {
 	if t < c.from || t >= c.to {
 		return SampleTurn(c.track, t)
 	}
-	i := sort.Search(len(c.arcs), func(i int) bool { return c.arcs[i].from > t }) - 1
-	return c.arcs[i].at(t).Unit()
+	return c.arcs[c.last(t)].at(t)
 }
 
 // Apply changes a part's pose by what its pins say at time t. Poses are in the parent's frame, of whose unit a metre of the

@@ -80,36 +80,44 @@ func (m *moment) at(t motion.Time) *moment {
 }
 
 // place works out the world matrix of a part, after that of what it is in.
-func (m *moment) place(i int) geom.Mat4 {
+func (m *moment) place(i int) geom.Mat4 { return *m.placed(i) }
+
+// placed is place without a copy, which must not be changed.
+func (m *moment) placed(i int) *geom.Mat4 {
 	if m.world == nil {
 		m.world, m.done = make([]geom.Mat4, len(m.e.parts)), make([]bool, len(m.e.parts))
 		m.size += len(m.world) * int(unsafe.Sizeof(geom.Mat4{}))
 	}
 	if m.done[i] {
-		return m.world[i]
+		return &m.world[i]
 	}
 	e := m.e
 	q, p := &e.parts[i], &e.Shot.Parts[i]
 	up := e.Index.Parent(i)
-	local := q.rest
-	if q.moving {
-		local = Local(p, m.posed(i, nil))
+	w := &m.world[i]
+	if *w = q.rest; q.moving {
+		*w = Local(p, m.posed(i, nil))
 	}
+	if up < 0 && p.Camera == nil && q.stands < 0 { // as most are that move
+		m.done[i] = true
+		return w
+	}
+	local := *w
 	if c := p.Camera; c != nil && c.Offset != (geom.Vec3{}) {
 		local = local.Mul(geom.Translation(c.Offset))
 	}
-	w := local
+	*w = local
 	if up >= 0 {
-		w = m.place(up).Mul(local)
+		*w = m.placed(up).Mul(local)
 	}
 	if s := q.stands; s >= 0 && e.parts[s].moving {
 		still := Local(&e.Shot.Parts[s], m.posed(s, move.LeavesPlinth))
 		if above := e.Index.Parent(s); above >= 0 {
 			still = m.place(above).Mul(still)
 		}
-		w = still.Mul(local)
+		*w = still.Mul(local)
 	}
-	m.world[i], m.done[i] = w, true
+	m.done[i] = true
 	return w
 }
 

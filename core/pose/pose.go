@@ -294,7 +294,7 @@ func (e *Evaluator) all(t motion.Time) []geom.Mat4 {
 	k := e.remembering()
 	m := e.moment(t, k)
 	for i := range e.parts {
-		m.place(i)
+		m.placed(i)
 	}
 	if e.camera >= 0 && len(e.rounds) > 0 {
 		m.world[e.camera] = m.carried(e.camera)
