@@ -126,7 +126,7 @@ func hire(t *testing.T, b *Boss, name string, stand Stand) (let func()) {
 // until waits for a state of the workers.
 func until(t *testing.T, b *Boss, what string, is func(list []Member) bool) {
 	t.Helper()
-	for range 1200 {
+	for range 4800 {
 		if is(b.Members()) {
 			return
 		}

@@ -40,7 +40,9 @@ func SampleTurn(tr *shot.Track, t float64) geom.Quat {
 		q = *tr.Pins[i].Turn
 	default:
 		a := arcOf(tr, i)
-		return a.at(at)
+		if q = a.at(at); laps == 0 {
+			return q
+		}
 	}
 	if laps != 0 { // what one lap does, so many times
 		lap := tr.Pins[len(tr.Pins)-1].Turn.Mul(tr.Pins[0].Turn.Inverse())
