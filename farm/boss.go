@@ -71,6 +71,7 @@ type wait struct {
 	asked    time.Time // when it was published last
 	results  []*parcel
 	twice    bool // a second worker was asked
+	asks     int  // how often it was put into the queue
 	judging  bool // it is being drawn here to see who is right
 	progress func(float64)
 	got      chan struct{} // closed when it is decided
@@ -186,12 +187,19 @@ func (b *Boss) onBeat(msg *nats.Msg) {
 	}
 	b.mu.Lock()
 	was := len(b.members)
+	before := b.members[m.ID]
+	var old beat
+	if before != nil {
+		old = before.beat
+	}
 	a := b.hear(m, time.Now())
+	if before == nil || old.On != m.On || old.Tests != m.Tests {
+		b.changed = true
+	}
 	var progress func(float64)
 	if w := b.waits[m.On]; w != nil && m.On != "" {
 		progress = w.progress
 	}
-	b.changed = true
 	b.settleAll() // a test may have confirmed what it drew
 	now := len(b.members)
 	b.mu.Unlock()
@@ -290,6 +298,13 @@ func (b *Boss) Places() int {
 	return max(1, 2*n+min(drawn, most*n))
 }
 
+// Working returns how many workers draw, or would if there were something to draw.
+func (b *Boss) Working() int {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.hands()
+}
+
 // hands returns how many workers can be used. The caller holds the lock.
 func (b *Boss) hands() (n int) {
 	now := time.Now()
@@ -365,17 +380,19 @@ func (b *Boss) Draw(ctx context.Context, o *runs.Order, progress func(float64)) 
 		list = append(list, w)
 	}
 	defer func() {
+		var left []string
 		b.mu.Lock()
 		for _, w := range list {
 			if b.waits[w.key] == w {
 				delete(b.waits, w.key)
 			}
+			if w.parcel == nil || w.asks > 1 {
+				left = append(left, w.key)
+			}
 		}
 		b.mu.Unlock()
-		for _, w := range list {
-			if w.parcel == nil && b.nc.Status() == nats.CONNECTED {
-				_ = b.nc.Publish(dropSubject, []byte(w.key)) // who does not hear it draws for nothing
-			}
+		for _, key := range left {
+			b.withdraw(key)
 		}
 	}()
 	for _, w := range list {
@@ -418,6 +435,19 @@ func (b *Boss) Draw(ctx context.Context, o *runs.Order, progress func(float64)) 
 	return d, err
 }
 
+// withdraw takes an order out of the queue, and tells who draws it that nobody waits for it. Who does not hear it draws for nothing.
+func (b *Boss) withdraw(key string) {
+	if b.ctx.Err() != nil || b.nc.Status() != nats.CONNECTED {
+		return
+	}
+	ctx, cancel := context.WithTimeout(b.ctx, 5*time.Second)
+	defer cancel()
+	if s, err := b.js.Stream(ctx, workStream); err == nil {
+		_ = s.Purge(ctx, jetstream.WithPurgeSubject(workSubjects+b.id+"."+key))
+	}
+	_ = b.nc.Publish(dropSubject, []byte(key))
+}
+
 // several reports whether more than one worker can draw.
 func (b *Boss) several() bool {
 	b.mu.Lock()
@@ -436,22 +466,30 @@ func (b *Boss) ask(ctx context.Context, w *wait) error {
 	for _, name := range strays {
 		b.fetch(name)
 	}
-	if len(strays) > 0 || b.queued(ctx, w.key) {
+	if len(strays) > 0 || b.queued(ctx)[w.key] {
 		return nil
 	}
 	return b.publish(ctx, w, "")
 }
 
-// queued reports whether an order lies in the queue.
-func (b *Boss) queued(ctx context.Context, key string) bool {
+// queued are the keys of the orders that lie in the queue, drawn or not.
+func (b *Boss) queued(ctx context.Context) map[string]bool {
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
 	s, err := b.js.Stream(ctx, workStream)
 	if err != nil {
-		return false
+		return nil
 	}
-	info, err := s.Info(ctx, jetstream.WithSubjectFilter(workSubjects+b.id+"."+key))
-	return err == nil && len(info.State.Subjects) > 0
+	subject := workSubjects + b.id + "."
+	info, err := s.Info(ctx, jetstream.WithSubjectFilter(subject+">"))
+	if err != nil {
+		return nil
+	}
+	out := map[string]bool{}
+	for s := range info.State.Subjects {
+		out[strings.TrimPrefix(s, subject)] = true
+	}
+	return out
 }
 
 var packer, _ = zstd.NewWriter(nil) // EncodeAll may be used by several at a time
@@ -463,6 +501,9 @@ func (b *Boss) publish(ctx context.Context, w *wait, not string) error {
 		return fmt.Errorf("the frame cannot be described: %w", err)
 	}
 	data = packer.EncodeAll(data, nil)
+	b.mu.Lock()
+	w.asks++
+	b.mu.Unlock()
 	msg := &nats.Msg{Subject: workSubjects + b.id + "." + w.key, Header: nats.Header{"Key": {w.key}, "Strip": {fmt.Sprint(w.strip)}, "Not": {not}}, Data: data}
 	if len(data) > maxInline {
 		hash := hashOf(data)
@@ -583,6 +624,9 @@ func (b *Boss) fetch(name string) {
 		return
 	}
 	p := &parcel{Worker: worker}
+	if err == nil && !properID(worker) {
+		err = errors.New("no worker has that name")
+	}
 	if err == nil {
 		p, err = unpack(data, most(w.order))
 	}
@@ -732,8 +776,8 @@ func (b *Boss) settle(w *wait) {
 	}
 }
 
-// judge is the worker that draws here what two others do not agree on.
-const judge = "judge"
+// judge is the worker that draws here what two others do not agree on. No worker can have that id.
+const judge = "this machine"
 
 func (b *Boss) judge(w *wait) {
 	if w.judging {
@@ -796,8 +840,12 @@ func (b *Boss) tick() {
 		changed := b.changed
 		b.changed = false
 		b.mu.Unlock()
+		var queued map[string]bool
+		if len(lost) > 0 {
+			queued = b.queued(b.ctx)
+		}
 		for _, w := range lost {
-			if !b.queued(b.ctx, w.key) {
+			if !queued[w.key] {
 				b.mu.Lock()
 				not := ""
 				if len(w.results) > 0 {

@@ -222,10 +222,12 @@ var errToken = errors.New("refuses the token")
 
 // refusal says why a connection did not come about.
 func refusal(address string, err error) error {
-	if u, e := url.Parse(address); e == nil {
-		address = u.Redacted()
+	if u, e := url.Parse(address); e == nil && u.Host != "" {
+		address = u.Host // without secrets
 	}
 	switch {
+	case strings.Contains(err.Error(), "x509:"):
+		return fmt.Errorf("the certificate of %s is not one that this machine trusts; where it is your own, --ca names its file: %w", address, err)
 	case errors.Is(err, nats.ErrAuthorization):
 		return fmt.Errorf("%s %w", address, errToken)
 	case errors.Is(err, nats.ErrNoServers), errors.Is(err, io.EOF):

@@ -120,7 +120,7 @@ func (w *Worker) reach(ctx context.Context, address, user, token string) error {
 		}
 		if err.Error() != told {
 			told = err.Error()
-			w.say("%s; it is tried again.", strings.ToUpper(told[:1])+told[1:])
+			w.say("Not joined: %s; it is tried again.", told)
 		}
 		select {
 		case <-ctx.Done():

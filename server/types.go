@@ -288,6 +288,8 @@ type (
 		Line    string        `json:"line"`    // what is typed on a machine that is to join
 		Beyond  bool          `json:"beyond"`  // other machines reach it
 		Safe    bool          `json:"safe"`    // what goes to and fro cannot be read on the way
+		Working int           `json:"working"` // how many render, or would if there were something to
+		Speed   float64       `json:"speed"`   // of those together, as a multiple of this machine's
 		Members []farm.Member `json:"members"`
 	}
 

@@ -14,9 +14,9 @@ import (
 // Workers returns the machines that render, and how another one joins.
 func (st *Studio) Workers() *WorkersReply {
 	if st.farm == nil {
-		return &WorkersReply{Members: []farm.Member{}}
+		return &WorkersReply{Working: 1, Speed: 1, Members: []farm.Member{}}
 	}
-	out := &WorkersReply{Open: true, Address: st.farm.Address(), Safe: st.farmPlace.TLS != nil, Members: st.farm.Members()}
+	out := &WorkersReply{Open: true, Address: st.farm.Address(), Safe: st.farmPlace.TLS != nil, Members: st.farm.Members(), Working: st.farm.Working(), Speed: st.farm.Speed()}
 	host, port, err := net.SplitHostPort(out.Address)
 	if err == nil {
 		ip := net.ParseIP(host)

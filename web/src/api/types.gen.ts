@@ -1889,6 +1889,8 @@ export interface WorkersReply {
   line: string;
   beyond: boolean;
   safe: boolean;
+  working: number;
+  speed: number;
   members: Member[];
 }
 export interface Member {

@@ -25,8 +25,6 @@ export function WorkersWindow() {
       say((e as Error).message);
     }
   };
-  const working = all?.members.filter((m) => ["waiting", "drawing"].includes(m.state)) ?? [];
-  const speed = working.reduce((sum, m) => sum + m.speed, 0);
   return (
     <Window title="Workers" wide="most">
       {all && !all.open && <Closed />}
@@ -63,11 +61,11 @@ export function WorkersWindow() {
             </table>
           </div>
           <p className="mt-2 border-t border-line pt-2 text-[11px] text-quiet">
-            {working.length} of {all.members.length}{" "}
+            {all.working} of {all.members.length}{" "}
             {all.members.length === 1 ? "machine renders" : "machines render"}
-            {speed > 0 && `, ${speed.toFixed(1)} times as fast as this machine alone`}. A machine draws a
-            reference picture when it joins and now and then: only while that is the same to the bit is what
-            it draws used.
+            {all.speed > 0 && `, ${all.speed.toFixed(1)} times as fast as this machine alone`}. A machine
+            draws a reference picture when it joins and now and then: only while that is the same to the bit
+            is what it draws used.
           </p>
         </>
       )}

@@ -31,11 +31,13 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
   const each = timed?.like === like ? timed.seconds : null;
+  const speed = useQuery({ queryKey: keys.workers, queryFn: api.workers }).data?.speed ?? 1; // of all that render
+  const whole = each === null ? null : (each * (s.to - s.from + 1)) / Math.max(0.01, speed); // seconds
   const found = useFindings(shot);
   const blocking = found.list.filter((f) => f.weight === "blocks");
   const rehearsal = useRehearsal(shot.id);
   const rehearsed = rehearsal?.version === shot.version ? rehearsal : undefined;
-  const long = each !== null && each * (s.to - s.from + 1) * count > longRun;
+  const long = whole !== null && whole * count > longRun;
   const [first, setFirst] = useState(false); // it is rehearsed before it starts
   const full = shot.document.format;
   const kinds = useKinds();
@@ -291,8 +293,8 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
       <Section
         title="Run"
         note={
-          each !== null
-            ? `about ${duration(each * (s.to - s.from + 1))} for ${s.to - s.from + 1} frames`
+          whole !== null
+            ? `about ${duration(whole)} for ${s.to - s.from + 1} frames`
             : "a test frame tells how long it takes"
         }
       >
@@ -361,13 +363,12 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
 /** Which machines render, and the way to their page. */
 function Machines() {
   const all = useQuery({ queryKey: keys.workers, queryFn: api.workers }).data;
-  const n = all?.members.filter((m) => m.state === "waiting" || m.state === "drawing").length ?? 0;
+  const n = all?.working ?? 1;
   return (
     <p className="mb-1 flex items-center gap-2 text-[11px] text-quiet">
       <span className="flex-1">
-        {all?.open && n > 0
-          ? `${n} ${n === 1 ? "machine renders" : "machines render"}`
-          : "This machine renders"}
+        {!all?.open && "This machine renders"}
+        {all?.open && (n === 0 ? "No machine renders" : n === 1 ? "1 machine renders" : `${n} machines render`)}
       </span>
       <button type="button" className="underline" onClick={() => useUi.setState({ dialog: "workers" })}>
         Workers…
