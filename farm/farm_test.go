@@ -3,7 +3,6 @@ package farm
 import (
 	"bytes"
 	"context"
-	"fmt"
 	"os"
 	"path/filepath"
 	"sync"
@@ -288,8 +287,16 @@ func FuzzParcel(f *testing.F) {
 	f.Add([]byte{})
 	f.Fuzz(func(t *testing.T, data []byte) {
 		p, err := unpack(data, 1<<20)
-		if err == nil && fmt.Sprint(len(p.files)) == "" {
-			t.Error("no files")
+		if err != nil || p.strip != nil {
+			return
+		}
+		again := &parcel{Worker: p.Worker, files: p.files, preview: p.preview}
+		packed, err := again.pack()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if q, err := unpack(packed, 1<<20); err != nil || q.hash != p.hash {
+			t.Errorf("what was taken out is not what goes in again: %v", err)
 		}
 	})
 }

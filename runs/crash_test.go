@@ -23,7 +23,6 @@ func TestAFaultFailsOneRun(t *testing.T) {
 	_, q := opened(t, func(Progress) {})
 	good := q.stock
 	q.stock = Stock{Props: render.NewProps(faulty{})}
-	q.hands = Here{q.stock.Props}
 	id, err := q.Start("shot", "P", boxShot(), Defaults(boxShot()))
 	if err != nil {
 		t.Fatal(err)
@@ -36,7 +35,7 @@ func TestAFaultFailsOneRun(t *testing.T) {
 	if !strings.Contains(p.Message, "the program has a fault there (the mesh is a fault)") {
 		t.Errorf("the run failed with %q", p.Message)
 	}
-	q.stock, q.hands = good, Here{good.Props}
+	q.stock = good
 	next, err := q.Start("shot", "P", boxShot(), Defaults(boxShot()))
 	if err != nil {
 		t.Fatal(err)
