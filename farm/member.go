@@ -57,7 +57,8 @@ type beat struct {
 	Hash       string  `json:"hash"`   // of the last reference picture, empty before the first
 	Millis     int64   `json:"millis"` // the least that one took
 	Tests      int     `json:"tests"`  // reference pictures so far
-	On         string  `json:"on"`     // key of the order, empty for none
+	Testing    bool    `json:"testing"`
+	On         string  `json:"on"` // key of the order, empty for none
 	Share      float64 `json:"share"`
 	At         int64   `json:"at"` // by its clock, milliseconds since 1970
 }
@@ -191,7 +192,7 @@ func (b *Boss) state(m *member, now time.Time) string {
 		return Drained
 	case m.wish == Drain:
 		return Draining
-	case m.Hash == "":
+	case m.Hash == "" || m.Testing:
 		return Trying
 	case m.On != "":
 		return Drawing

@@ -48,6 +48,7 @@ type Worker struct {
 	hash    string // of the reference picture as it draws it
 	millis  int64
 	tests   int
+	testing bool
 	told    answer
 	on      string
 	share   float64
@@ -256,6 +257,13 @@ func (w *Worker) rest(ctx context.Context) {
 
 // test draws the reference picture: the first program sees whether it is right.
 func (w *Worker) test(ctx context.Context) error {
+	set := func(on bool) {
+		w.mu.Lock()
+		w.testing = on
+		w.mu.Unlock()
+	}
+	set(true)
+	defer set(false)
 	var spoil func(*runs.Order)
 	if w.Stand.Wrong > 0 && w.orders >= w.Stand.Wrong {
 		spoil = w.Stand.spoil
@@ -270,7 +278,7 @@ func (w *Worker) test(ctx context.Context) error {
 		w.millis = took.Milliseconds()
 	}
 	w.tests++
-	w.since = 0
+	w.since, w.testing = 0, false
 	w.mu.Unlock()
 	w.beat(ctx)
 	return nil
@@ -310,7 +318,7 @@ func (w *Worker) beat(ctx context.Context) {
 	if threads == 0 {
 		threads = runtime.GOMAXPROCS(0)
 	}
-	m := beat{w.id, w.Name, threads, bvh.Kernel(), runs.Program(), w.hash, w.millis, w.tests, w.on, w.share, time.Now().Add(w.Stand.Clock).UnixMilli()}
+	m := beat{w.id, w.Name, threads, bvh.Kernel(), runs.Program(), w.hash, w.millis, w.tests, w.testing, w.on, w.share, time.Now().Add(w.Stand.Clock).UnixMilli()}
 	w.mu.Unlock()
 	data, err := json.Marshal(m)
 	if err != nil {

@@ -88,7 +88,7 @@ function Row({ m, take }: { m: Member; take: (a: Promise<WorkersReply>) => void 
       </td>
       <td className="py-1 pr-2">
         <span className={`block truncate ${colours[m.state] ?? ""}`} data-testid="worker-state">
-          {m.state}
+          {m.state === "trying" ? "draws the reference picture" : m.state}
           {m.on && <span className="text-quiet"> {m.on}</span>}
         </span>
         {m.on && there && (
