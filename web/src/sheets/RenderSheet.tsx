@@ -368,7 +368,8 @@ function Machines() {
     <p className="mb-1 flex items-center gap-2 text-[11px] text-quiet">
       <span className="flex-1">
         {!all?.open && "This machine renders"}
-        {all?.open && (n === 0 ? "No machine renders" : n === 1 ? "1 machine renders" : `${n} machines render`)}
+        {all?.open &&
+          (n === 0 ? "No machine renders" : n === 1 ? "1 machine renders" : `${n} machines render`)}
       </span>
       <button type="button" className="underline" onClick={() => useUi.setState({ dialog: "workers" })}>
         Workers…
