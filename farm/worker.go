@@ -9,8 +9,6 @@ import (
 	"log/slog"
 	"net/url"
 	"os"
-	"path/filepath"
-	"runtime"
 	"strconv"
 	"strings"
 	"sync"
@@ -22,10 +20,8 @@ import (
 
 	"perigyre/core/model"
 	"perigyre/core/render"
-	"perigyre/core/render/bvh"
 	"perigyre/library"
 	"perigyre/runs"
-	"perigyre/store"
 )
 
 // Worker draws orders. It holds nothing that is needed elsewhere: whenever it ends, what it had is drawn by another.
@@ -131,43 +127,6 @@ func (w *Worker) reach(ctx context.Context, address, user, token string) error {
 	}
 }
 
-// tidy removes what has lain in the cache for a month.
-func tidy(folder string) {
-	store.RemoveUnfinished(folder)
-	list, _ := os.ReadDir(folder) // what cannot be read is not removed
-	for _, e := range list {
-		if info, err := e.Info(); err == nil && time.Since(info.ModTime()) > 30*24*time.Hour {
-			_ = os.Remove(filepath.Join(folder, e.Name()))
-		}
-	}
-}
-
-// fetch returns something from the object store by its content hash, from the cache where it is there and whole.
-func (w *Worker) fetch(ctx context.Context, hash string) ([]byte, error) {
-	if len(hash) != 64 || strings.Trim(hash, "0123456789abcdef") != "" {
-		return nil, fmt.Errorf("%q is no content hash", cut(hash, 80))
-	}
-	name := filepath.Join(w.Cache, hash)
-	if data, err := os.ReadFile(name); err == nil && hashOf(data) == hash {
-		now := time.Now()
-		_ = os.Chtimes(name, now, now) // it is in use
-		return data, nil
-	}
-	data, err := w.assets.GetBytes(ctx, hash)
-	if err == nil && hashOf(data) != hash {
-		err = errors.New("it is not what it should be")
-	}
-	if err != nil {
-		return nil, fmt.Errorf("%.12s cannot be fetched: %w", hash, err)
-	}
-	if w.Cache != "" {
-		if err := store.WriteFile(name, data); err != nil {
-			slog.Warn("What was fetched cannot be kept, and is fetched again another time.", "error", err)
-		}
-	}
-	return data, nil
-}
-
 func (w *Worker) say(format string, args ...any) {
 	if w.Say != nil {
 		w.Say(format, args...)
@@ -252,106 +211,6 @@ func (w *Worker) rest(ctx context.Context) {
 	case <-ctx.Done():
 	case <-w.changed:
 	case <-time.After(time.Second):
-	}
-}
-
-// test draws the reference picture: the first program sees whether it is right.
-func (w *Worker) test(ctx context.Context) error {
-	set := func(on bool) {
-		w.mu.Lock()
-		w.testing = on
-		w.mu.Unlock()
-	}
-	set(true)
-	defer set(false)
-	var spoil func(*runs.Order)
-	if w.Stand.Wrong > 0 && w.orders >= w.Stand.Wrong {
-		spoil = w.Stand.spoil
-	}
-	hash, took, err := test(ctx, w.props, w.Threads, spoil)
-	if err != nil {
-		return fmt.Errorf("the reference picture cannot be drawn: %w", err)
-	}
-	took = w.slow(ctx, took)
-	w.mu.Lock()
-	if w.hash = hash; w.millis == 0 || took.Milliseconds() < w.millis {
-		w.millis = took.Milliseconds()
-	}
-	w.tests++
-	w.since, w.testing = 0, false
-	w.mu.Unlock()
-	w.beat(ctx)
-	return nil
-}
-
-// slow waits as a slower machine would take longer.
-func (w *Worker) slow(ctx context.Context, took time.Duration) time.Duration {
-	if v := w.Stand.Speed; v > 0 && v < 1 {
-		more := time.Duration(float64(took) * (1/v - 1))
-		select {
-		case <-ctx.Done():
-		case <-time.After(more):
-		}
-		took += more
-	}
-	return took
-}
-
-// beats says once a second how the worker is.
-func (w *Worker) beats(ctx context.Context) {
-	t := time.NewTicker(time.Second)
-	defer t.Stop()
-	for {
-		w.beat(ctx)
-		select {
-		case <-ctx.Done():
-			return
-		case <-t.C:
-		}
-	}
-}
-
-// beat says how the worker is, and takes what is wished. Where nobody answers it goes on as it was told.
-func (w *Worker) beat(ctx context.Context) {
-	w.mu.Lock()
-	threads := w.Threads
-	if threads == 0 {
-		threads = runtime.GOMAXPROCS(0)
-	}
-	m := beat{w.id, w.Name, threads, bvh.Kernel(), runs.Program(), w.hash, w.millis, w.tests, w.testing, w.on, w.share, time.Now().Add(w.Stand.Clock).UnixMilli()}
-	w.mu.Unlock()
-	data, err := json.Marshal(m)
-	if err != nil {
-		return
-	}
-	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
-	defer cancel()
-	reply, err := w.nc.RequestWithContext(ctx, beatSubject, data)
-	var a answer
-	if err != nil || json.Unmarshal(reply.Data, &a) != nil {
-		return
-	}
-	w.mu.Lock()
-	was := w.told
-	w.told = a
-	if a.Wish == Pause || a.Wish == "" {
-		if w.give != nil {
-			w.give(errPaused)
-		}
-	}
-	w.mu.Unlock()
-	if a == was {
-		return
-	}
-	switch {
-	case a.Wish == "":
-		w.say("Nothing of what this machine draws is used: %s.", a.Why)
-	case w.hash != "":
-		w.say("%s: told to %s.", w.Name, a.Wish)
-	}
-	select {
-	case w.changed <- struct{}{}:
-	default:
 	}
 }
 
@@ -481,15 +340,6 @@ func (w *Worker) carryOut(ctx context.Context, key string, head nats.Header, msg
 		w.share = share
 		w.mu.Unlock()
 	})
-}
-
-// fetchOrder reads a large order, which is kept nowhere.
-func (w *Worker) fetchOrder(ctx context.Context, hash string) ([]byte, error) {
-	data, err := w.assets.GetBytes(ctx, hash)
-	if err == nil && hashOf(data) != hash {
-		err = errors.New("is not what it should be")
-	}
-	return data, err
 }
 
 // draw draws an order, or a strip of it.
