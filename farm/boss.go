@@ -100,7 +100,7 @@ func Open(ctx context.Context, c Config) (*Boss, error) {
 
 // begin draws the reference picture, by which workers are judged, and then orders, if it is to.
 func (b *Boss) begin() {
-	hash, took, err := test(b.ctx, b.props, 0, nil)
+	hash, took, err := first(b.ctx, b.props, 0)
 	if err != nil {
 		if b.ctx.Err() == nil {
 			slog.Error("The reference picture cannot be drawn here.", "error", err)

@@ -139,7 +139,7 @@ func (b *Boss) keep(ctx context.Context, hash string, open func() ([]byte, error
 	if known {
 		return nil
 	}
-	if _, err := b.assets.GetInfo(ctx, hash); err != nil {
+	if info, err := b.assets.GetInfo(ctx, hash); err != nil || time.Since(info.ModTime) > keptAsset/2 { // none goes while it is needed
 		data, err := open()
 		if err != nil {
 			return err

@@ -206,7 +206,9 @@ func (b *Boss) settle(w *wait) {
 			close(w.got)
 			return
 		}
-		if len(w.results) > 0 && time.Since(w.asked) > time.Second {
+		if b.hands() < 2 { // nobody else is there to try it
+			b.judge(w)
+		} else if time.Since(w.asked) > time.Second {
 			b.again(w, w.results[len(w.results)-1].Worker)
 		}
 	}

@@ -153,6 +153,9 @@ func (w *Worker) Run(ctx context.Context) error {
 	defer func() { _ = drop.Unsubscribe() }()
 	all.Go(func() { w.beats(ctx) })
 	if w.hash == "" {
+		if _, _, err := first(ctx, w.props, w.Threads); err != nil {
+			return fmt.Errorf("the reference picture cannot be drawn: %w", err)
+		}
 		if err := w.test(ctx); err != nil {
 			return err
 		}

@@ -14,8 +14,9 @@ import (
 
 // deliveries bring the runs that are to be delivered to a drive, one after another, while they are rendered and afterwards.
 type deliveries struct {
-	to   Drive
-	wake chan struct{}
+	to    Drive
+	wake  chan struct{}
+	ended chan struct{}
 
 	mu      sync.Mutex
 	count   map[string]int    // frames that are there, by run
@@ -24,7 +25,7 @@ type deliveries struct {
 
 // DeliverTo has runs whose settings ask for it delivered to a drive. It is called once, before runs are started.
 func (q *Queue) DeliverTo(d Drive) {
-	q.deliveries = &deliveries{to: d, wake: make(chan struct{}, 1), count: map[string]int{}, trouble: map[string]string{}}
+	q.deliveries = &deliveries{to: d, wake: make(chan struct{}, 1), ended: make(chan struct{}), count: map[string]int{}, trouble: map[string]string{}}
 	go q.deliver()
 	q.deliveries.poke()
 }
@@ -54,6 +55,7 @@ const delivered = ".delivered"
 
 // deliver goes round the runs whenever there may be something to bring.
 func (q *Queue) deliver() {
+	defer close(q.deliveries.ended)
 	for {
 		select {
 		case <-q.ctx.Done():

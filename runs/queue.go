@@ -129,6 +129,9 @@ func (q *Queue) interrupted(r *store.Run) error {
 func (q *Queue) Close() {
 	q.closed()
 	<-q.ended
+	if q.deliveries != nil {
+		<-q.deliveries.ended
+	}
 }
 
 // disk is the folder that tells how much room there is.

@@ -32,51 +32,18 @@ func main() {
 	}
 	fmt.Printf("%-52s %12s\n", fmt.Sprintf("%s, %d processors", runtime.Version(), runtime.GOMAXPROCS(0)), "")
 	row("kernel: "+bvh.Kernel(), 1, "")
-	if len(os.Args) < 2 || os.Args[1] == "rays" {
-		rays()
-		paths()
+	all := []struct {
+		name string
+		do   func()
+	}{
+		{"rays", rays}, {"paths", paths}, {"imports", imports}, {"frames", frames}, {"quality", qualities}, {"motion", bake}, {"dependents", dependents},
+		{"studio", studio}, {"parted", parted}, {"farm", farms},
 	}
-	if len(os.Args) > 1 && os.Args[1] == "rays" {
-		return
+	for _, one := range all {
+		if len(os.Args) < 2 || os.Args[1] == one.name {
+			one.do()
+		}
 	}
-	if len(os.Args) > 1 && os.Args[1] == "paths" {
-		paths()
-		return
-	}
-	if len(os.Args) > 1 && os.Args[1] == "frames" {
-		frames()
-		return
-	}
-	if len(os.Args) > 1 && os.Args[1] == "quality" {
-		qualities()
-		return
-	}
-	if len(os.Args) > 1 && os.Args[1] == "parted" {
-		parted()
-		return
-	}
-	if len(os.Args) > 1 && os.Args[1] == "farm" {
-		farms()
-		return
-	}
-	if len(os.Args) > 1 && os.Args[1] == "motion" {
-		bake()
-		return
-	}
-	if len(os.Args) > 1 && os.Args[1] == "studio" {
-		bake()
-		dependents()
-		studio()
-		return
-	}
-	imports()
-	frames()
-	qualities()
-	bake()
-	dependents()
-	studio()
-	parted()
-	farms()
 	row("peak memory of all this", peak()/1e6, "MB")
 }
 

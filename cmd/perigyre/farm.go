@@ -1,6 +1,7 @@
 package main
 
 import (
+	"crypto/tls"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -82,14 +83,24 @@ func queueCommand() *cobra.Command {
 	token := f.String("token", "", "token that workers bring; needed to listen beyond this machine")
 	secret := f.String("secret", "", "secret of those who give out work (needed)")
 	folder := f.String("data", filepath.Join("data", "queue"), "folder for the queue")
+	cert := f.String("cert", "", "certificate for TLS, a PEM file; with --key")
+	key := f.String("key", "", "private key of the certificate, a PEM file")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		if *secret == "" {
 			return input{fmt.Errorf("--secret is what those who give out work bring; it is missing")}
 		}
-		p, err := farm.At(*listen, *token, *folder, nil)
+		var secure *tls.Config
+		if *cert != "" || *key != "" {
+			var err error
+			if secure, err = certified(*cert, *key, "--cert and --key"); err != nil {
+				return err
+			}
+		}
+		p, err := farm.At(*listen, *token, *folder, secure)
 		if err != nil {
 			return input{err}
 		}
+		warn(p, "--cert and --key")
 		address, end, err := farm.Serve(p, *secret)
 		if err != nil {
 			return err

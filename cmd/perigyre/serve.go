@@ -78,11 +78,11 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 		_, port, _ = net.SplitHostPort(ln.Addr().String()) // port 0 asks for any free one
 		address := "http://" + net.JoinHostPort(host, port)
 		if *cert != "" || *key != "" {
-			pair, err := tls.LoadX509KeyPair(*cert, *key)
+			secure, err := certified(*cert, *key, "--cert and --key")
 			if err != nil {
-				return input{fmt.Errorf("the certificate and its key cannot be used: %w; --cert and --key name a PEM file each", err)}
+				return err
 			}
-			ln = tls.NewListener(ln, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12})
+			ln = tls.NewListener(ln, secure)
 			address = "https://" + net.JoinHostPort(host, port)
 		} else if !loopback {
 			fmt.Fprintln(os.Stderr, "Without --cert and --key all that goes to and fro, the token too, can be read on the way: listen like this in a network that you trust alone.")

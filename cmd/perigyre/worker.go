@@ -86,6 +86,22 @@ func trust(file string) (*tls.Config, error) {
 	return out, nil
 }
 
+// certified returns what a listener shows for itself, of a certificate and its key.
+func certified(cert, key, flags string) (*tls.Config, error) {
+	pair, err := tls.LoadX509KeyPair(cert, key)
+	if err != nil {
+		return nil, input{fmt.Errorf("the certificate and its key cannot be used: %w; %s name a PEM file each", err, flags)}
+	}
+	return &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12}, nil
+}
+
+// warn says what listening beyond this machine without a certificate means.
+func warn(p farm.Place, flags string) {
+	if p.Beyond() && p.TLS == nil {
+		fmt.Fprintf(os.Stderr, "Without %s all that goes to workers and back, the token too, can be read on the way: do it like this in a network that you trust alone.\n", flags)
+	}
+}
+
 // placeFlags adds the flags of where workers join, and returns what makes a place of them; nil where none is asked for.
 func placeFlags(c *cobra.Command) func(folder string) (*farm.Place, error) {
 	f := c.Flags()
@@ -101,11 +117,10 @@ func placeFlags(c *cobra.Command) func(folder string) (*farm.Place, error) {
 		var secure *tls.Config
 		switch {
 		case *cert != "" || *key != "":
-			pair, err := tls.LoadX509KeyPair(*cert, *key)
-			if err != nil {
-				return nil, input{fmt.Errorf("the certificate for workers and its key cannot be used: %w; --workers-cert and --workers-key name a PEM file each", err)}
+			var err error
+			if secure, err = certified(*cert, *key, "--workers-cert and --workers-key"); err != nil {
+				return nil, err
 			}
-			secure = &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12}
 		case strings.HasPrefix(*at, "tls://"):
 			var err error
 			if secure, err = trust(*ca); err != nil {
@@ -116,9 +131,7 @@ func placeFlags(c *cobra.Command) func(folder string) (*farm.Place, error) {
 		if err != nil {
 			return nil, input{err}
 		}
-		if p.Beyond() && secure == nil {
-			fmt.Fprintln(os.Stderr, "Without --workers-cert and --workers-key all that goes to workers and back, the token too, can be read on the way: do it like this in a network that you trust alone.")
-		}
+		warn(p, "--workers-cert and --workers-key")
 		return &p, nil
 	}
 }
