@@ -22,9 +22,10 @@ type Boss struct {
 	id    string
 	open  func(hash string) ([]byte, error) // stored files
 	props *render.Props
-	local *Worker // draws here, for the queue; nil for none
-	file  string  // where wishes are kept
-	tell  func()  // something of the workers has changed
+	local *Worker                                              // draws here, for the queue; nil for none
+	file  string                                               // where wishes are kept
+	give  func(ctx context.Context, w *wait, not string) error // puts an order into the queue
+	tell  func()                                               // something of the workers has changed
 
 	ctx  context.Context
 	end  context.CancelFunc
@@ -75,6 +76,7 @@ func Open(ctx context.Context, c Config) (*Boss, error) {
 	}
 	b := &Boss{open: c.Open, props: c.Props, file: filepath.Join(c.Folder, "workers.json"), tell: c.Tell, members: map[string]*member{}, wishes: map[string]string{},
 		waits: map[string]*wait{}, strays: map[string][]string{}, kept: map[string]time.Time{}}
+	b.give = b.publish
 	b.load()
 	var err error
 	if b.queue, err = openQueue(ctx, c.Place); err != nil {

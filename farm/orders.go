@@ -163,5 +163,5 @@ func (b *Boss) again(w *wait, not string) {
 		return
 	}
 	w.asked = time.Now()
-	b.all.Go(func() { _ = b.publish(b.ctx, w, not) }) // it ends with the program alone
+	b.all.Go(func() { _ = b.give(b.ctx, w, not) }) // it ends with the program alone
 }

@@ -24,6 +24,7 @@ import (
 	"perigyre/core/move"
 	"perigyre/core/render"
 	"perigyre/core/shot"
+	"perigyre/farm"
 	"perigyre/runs"
 	"perigyre/store"
 )
@@ -40,6 +41,12 @@ type house struct {
 
 func newHouse(t *testing.T, token string) house {
 	t.Helper()
+	return newHouseAt(t, token, nil)
+}
+
+// newHouseAt is newHouse with a place where workers join.
+func newHouseAt(t *testing.T, token string, place *farm.Place) house {
+	t.Helper()
 	data := t.TempDir()
 	s, err := store.Open(data)
 	if err != nil {
@@ -47,7 +54,7 @@ func newHouse(t *testing.T, token string) house {
 	}
 	limits := model.DefaultLimits
 	limits.Bytes = 1 << 20
-	st, err := OpenStudio(s, filepath.Join(t.TempDir(), "out"), limits, nil)
+	st, err := OpenStudio(s, filepath.Join(t.TempDir(), "out"), limits, place)
 	if err != nil {
 		t.Fatal(err)
 	}
