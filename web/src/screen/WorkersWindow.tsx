@@ -26,7 +26,7 @@ export function WorkersWindow() {
     }
   };
   return (
-    <Window title="Workers" wide="most">
+    <Window title="Workers" wide={all?.open ? "most" : true}>
       {all && !all.open && <Closed />}
       {all?.open && (
         <>
@@ -73,6 +73,8 @@ export function WorkersWindow() {
   );
 }
 
+const number = "py-1 text-right font-mono text-[11px] leading-[18px]";
+
 function Row({ m, take }: { m: Member; take: (a: Promise<WorkersReply>) => void }) {
   const wish = (w: string) => take(api.wish(m.id, w));
   const there = m.state !== "away" && m.state !== "refused";
@@ -108,10 +110,8 @@ function Row({ m, take }: { m: Member; take: (a: Promise<WorkersReply>) => void 
           </span>
         )}
       </td>
-      <td className="py-1 text-right font-mono text-[11px] leading-[18px]">
-        {m.speed > 0 ? `${m.speed.toFixed(2)} ×` : "–"}
-      </td>
-      <td className="py-1 text-right font-mono text-[11px] leading-[18px]">{m.done}</td>
+      <td className={number}>{m.speed > 0 ? `${m.speed.toFixed(2)} ×` : "–"}</td>
+      <td className={number}>{m.done}</td>
       <td className="py-1 text-right text-[11px] leading-[18px] text-quiet">
         {m.here ? "here" : m.seen < 3 ? "now" : `${duration(m.seen)} ago`}
       </td>
