@@ -96,7 +96,7 @@ func (w *Worker) beat(ctx context.Context) {
 		}
 	}
 	w.mu.Unlock()
-	if a == was {
+	if was.Takes = a.Takes; a == was {
 		return
 	}
 	switch {

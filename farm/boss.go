@@ -41,6 +41,7 @@ type Boss struct {
 	strays  map[string][]string // objects that nobody waits for, by key: of a run that is to go on
 	kept    map[string]time.Time
 	changed bool
+	along   bool // orders use their neighbours
 }
 
 // Config is what a first program needs.
@@ -153,7 +154,29 @@ func (b *Boss) Places() int {
 			drawn++
 		}
 	}
-	return max(1, 2*n+min(drawn, most*n))
+	each := 2
+	if b.along {
+		each += stretch
+	}
+	return max(1, each*n+min(drawn, most*n))
+}
+
+// stretch is how many orders a worker takes at a time at most where they use their neighbours, which it then draws once for all of
+// them.
+const stretch = 8
+
+// takes is how many orders a worker is to take at a time: fewer towards the end of a run. The caller holds the lock.
+func (b *Boss) takes() int {
+	if !b.along {
+		return 1
+	}
+	open := 0
+	for _, w := range b.waits {
+		if len(w.results) == 0 {
+			open++
+		}
+	}
+	return min(stretch, max(1, open/max(1, 2*b.hands())))
 }
 
 // Draw implements runs.Hands.
@@ -164,6 +187,9 @@ func (b *Boss) Draw(ctx context.Context, o *runs.Order, progress func(float64)) 
 	if k := o.Strips(); k > 1 && b.several() {
 		n = k
 	}
+	b.mu.Lock()
+	b.along = len(o.Beside) > 0
+	b.mu.Unlock()
 	if err := b.supply(ctx, o); err != nil {
 		return nil, err
 	}
@@ -208,6 +234,9 @@ func (b *Boss) Draw(ctx context.Context, o *runs.Order, progress func(float64)) 
 		if err := b.ask(ctx, w); err != nil {
 			return nil, err
 		}
+	}
+	if progress != nil {
+		progress(0)
 	}
 	for _, w := range list {
 		select {

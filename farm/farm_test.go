@@ -161,6 +161,23 @@ func TestMachinesDrawWhatOneDraws(t *testing.T) {
 	same(t, carry(t, t.Context(), planOf(t, s, a, nil), b), want)
 }
 
+// Frames that use their neighbours are the same on machines that take several in a row, one of which goes in the middle of them.
+func TestNeighboursOnSeveralMachines(t *testing.T) {
+	s, a := turning(t, 24)
+	s.Part("b").Rest.Rotation = geom.AxisAngle(geom.Vec3{1, 0, 0}, 0.3)
+	along := func(o *runs.Settings) { o.Of(render.Final); o.Noise = 0.3 }
+	want := carry(t, t.Context(), planOf(t, s, a, along), runs.Here{Props: render.NewProps(a)})
+	b := begun(t, a, t.TempDir(), true)
+	let := hire(t, b, "one", Stand{})
+	hire(t, b, "two", Stand{})
+	until(t, b, "two workers", working(2))
+	go func() {
+		until(t, b, "some frames", func(list []Member) bool { return list[0].Done+list[1].Done > 3 })
+		let()
+	}()
+	same(t, carry(t, t.Context(), planOf(t, s, a, along), b), want)
+}
+
 // A worker whose pictures go wrong is found out, and nothing that it drew since its last test gets into a file.
 func TestWrongPicturesAreFoundOut(t *testing.T) {
 	s, a := turning(t, 24)

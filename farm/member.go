@@ -68,6 +68,7 @@ type answer struct {
 	Wish  string `json:"wish"` // empty where it is refused
 	Why   string `json:"why"`
 	Retry bool   `json:"retry"` // another test is wanted
+	Takes int    `json:"takes"` // how many orders it is to take at a time
 }
 
 // member is what the first program knows of a worker.
@@ -150,7 +151,7 @@ func (b *Boss) hear(m beat, now time.Time) answer {
 	if w.refused != "" {
 		return answer{Why: w.refused}
 	}
-	return answer{Wish: w.wish}
+	return answer{Wish: w.wish, Takes: b.takes()}
 }
 
 // properID reports whether an id is of the kind that workers give themselves, and can be part of a name on the queue.

@@ -16,6 +16,7 @@ import (
 
 // Rest implements runs.Hands: orders of this program that are left in the queue are taken out.
 func (b *Boss) Rest() {
+	b.props.Rest()
 	ctx, cancel := context.WithTimeout(b.ctx, 5*time.Second)
 	defer cancel()
 	if s, err := b.js.Stream(ctx, workStream); err == nil {
@@ -123,7 +124,7 @@ func (b *Boss) publish(ctx context.Context, w *wait, not string) error {
 
 // supply sees to it that workers find what an order needs.
 func (b *Boss) supply(ctx context.Context, o *runs.Order) error {
-	for _, hash := range o.Scene.Assets() {
+	for _, hash := range o.Assets() {
 		if err := b.keep(ctx, hash, func() ([]byte, error) { return b.open(hash) }); err != nil {
 			return err
 		}

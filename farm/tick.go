@@ -104,7 +104,13 @@ func (b *Boss) idle(now time.Time) *wait {
 			share, speed = m.Share, b.speed(m)
 		}
 	}
-	if speed == 0 || now.Sub(oldest.since) < patience {
+	if now.Sub(oldest.since) < patience {
+		return nil
+	}
+	if speed == 0 { // nobody draws it, but one may have taken it with others
+		if len(oldest.order.Beside) > 0 && now.Sub(oldest.asked) > 2*patience {
+			return oldest
+		}
 		return nil
 	}
 	best := slices.MaxFunc(waiting, func(a, c *member) int { return cmp.Compare(b.speed(a), b.speed(c)) })

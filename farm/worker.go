@@ -49,6 +49,7 @@ type Worker struct {
 	on      string
 	share   float64
 	give    context.CancelCauseFunc // gives up what it draws
+	held    map[string]bool         // orders that it has taken and does not draw yet, and whether nobody waits for them any more
 	changed chan struct{}
 
 	orders int           // so far
@@ -146,6 +147,9 @@ func (w *Worker) Run(ctx context.Context) error {
 		if w.give != nil && string(m.Data) == w.on {
 			w.give(errDropped)
 		}
+		if _, ok := w.held[string(m.Data)]; ok {
+			w.held[string(m.Data)] = true
+		}
 	})
 	if err != nil {
 		return err
@@ -161,6 +165,7 @@ func (w *Worker) Run(ctx context.Context) error {
 		}
 	}
 	w.every = testFirst
+	idle := time.Now()
 	var from jetstream.Consumer
 	for ctx.Err() == nil {
 		if from == nil {
@@ -184,18 +189,17 @@ func (w *Worker) Run(ctx context.Context) error {
 		if untested {
 			patient = 250 * time.Millisecond
 		}
-		batch, err := from.Fetch(1, jetstream.FetchMaxWait(patient))
+		list, err := w.fetchOrders(from, patient)
 		if err != nil {
 			w.rest(ctx)
 			continue
 		}
-		took := false
-		for msg := range batch.Messages() {
-			took = true
-			w.take(ctx, msg)
-		}
-		if err := batch.Error(); err != nil && !took && w.nc.Status() != nats.CONNECTED {
-			w.rest(ctx)
+		w.takeAll(ctx, list)
+		took := len(list) > 0
+		if took {
+			idle = time.Now()
+		} else if time.Since(idle) > 30*time.Second {
+			w.props.Rest()
 		}
 		if w.since > 0 && (!took || w.since > w.every*time.Duration(w.millis)*time.Millisecond) {
 			_ = w.test(ctx) // a test that fails to be drawn is not passed

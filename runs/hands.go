@@ -17,7 +17,8 @@ type Hands interface {
 	Places() int
 	// Speed returns how fast all places are together, as a multiple of this machine alone.
 	Speed() float64
-	// Draw carries an order out. Progress is told the share that is done; it may be nil.
+	// Draw carries an order out. Progress is told the share that is done, 0 as soon as the order has its place among the others;
+	// it may be nil.
 	Draw(ctx context.Context, o *Order, progress func(share float64)) (*Drawn, error)
 	// Rest is told that there is nothing to draw: what is left of what was asked for can be forgotten.
 	Rest()
@@ -36,11 +37,14 @@ func (Here) Places() int { return 1 }
 func (Here) Speed() float64 { return 1 }
 
 // Rest implements Hands.
-func (Here) Rest() {}
+func (h Here) Rest() { h.Props.Rest() }
 
 // Draw implements Hands.
 func (h Here) Draw(ctx context.Context, o *Order, progress func(float64)) (*Drawn, error) {
 	start := time.Now()
+	if progress != nil {
+		progress(0)
+	}
 	files, preview, err := o.Draw(ctx, h.Props, 0, progress)
 	took := time.Since(start).Milliseconds()
 	return &Drawn{files, preview, took, took}, err
@@ -105,17 +109,22 @@ func (d *Drawing) Run(ctx context.Context, list []store.Frame) error {
 		}
 		under[o.Fingerprint()] = nil
 		flying++
+		placed := make(chan struct{})
+		once := sync.OnceFunc(func() { close(placed) })
 		all.Go(func() {
 			drawn, err := d.Hands.Draw(ctx, o, func(share float64) {
+				once()
 				if d.Share != nil {
 					d.Share(list[i], share)
 				}
 			})
+			once()
 			select {
 			case ends <- end{i, o, drawn, err}:
 			case <-ctx.Done():
 			}
 		})
+		<-placed // neighbours lie beside each other: whoever draws one does best to draw the next
 		return nil
 	}
 	for {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"perigyre/core/fault"
 	"perigyre/core/render"
@@ -17,10 +18,13 @@ import (
 // touches them. It is plain values, and can be carried out by anyone who has the same program and the assets that the scene names.
 type Order struct {
 	Touching
-	Scene *scene.Scene
-	File  string `json:"-"` // that the frame will be, for people
+	Scene  *scene.Scene
+	Phase  int             `json:",omitempty"` // of its samples, where it has neighbours
+	Beside []render.Moment `json:",omitempty"` // neighbours that it is denoised with; none where it is denoised by itself
+	File   string          `json:"-"`          // that the frame will be, for people
 
 	fingerprint string
+	spare       time.Duration
 }
 
 // Touching is what of a run's settings touches the pixels or the files of a frame.
@@ -72,15 +76,38 @@ func (p *Plan) touching() Touching {
 // Order resolves a frame.
 func (p *Plan) Order(frame int) (o *Order, err error) {
 	defer fault.Catch(&err)
-	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
-	sc, err := scene.Resolve(p.pose, float64(frame), p.stock.Surfaces, scene.Options{
-		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Guides: has(render.GuideLines), Labels: has(render.Labels), Symmetry: p.stock.Props,
-	})
+	sc, err := p.scene(frame)
 	if err != nil {
 		return nil, err
 	}
 	name, err := p.Settings.File(p.Names, frame)
-	return &Order{Touching: p.touching(), Scene: sc, File: name}, err
+	if err != nil {
+		return nil, err
+	}
+	o = &Order{Touching: p.touching(), Scene: sc, File: name}
+	if p.Settings.along() {
+		o.Phase, o.Beside, err = p.beside(frame, sc)
+	}
+	return o, err
+}
+
+// scene resolves a frame, or has it from a moment ago.
+func (p *Plan) scene(frame int) (*scene.Scene, error) {
+	if sc := p.scenes[frame]; sc != nil {
+		return sc, nil
+	}
+	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
+	sc, err := scene.Resolve(p.pose, float64(frame), p.stock.Surfaces, scene.Options{
+		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Guides: has(render.GuideLines), Labels: has(render.Labels), Symmetry: p.stock.Props,
+	})
+	if err == nil && p.Settings.along() {
+		const few = 6
+		if len(p.scenes) >= few {
+			clear(p.scenes)
+		}
+		p.scenes[frame] = sc
+	}
+	return sc, err
 }
 
 // Fingerprint returns the hash of an order. Orders with the same one have the same files, in one run and in any other, of one
@@ -88,7 +115,14 @@ func (p *Plan) Order(frame int) (o *Order, err error) {
 func (o *Order) Fingerprint() string {
 	if o.fingerprint == "" {
 		b, _ := json.Marshal(o.Touching) // plain values always encode
-		o.fingerprint = sum([]byte(sum(b) + o.Scene.Fingerprint()))
+		all := sum(b) + o.Scene.Fingerprint()
+		if len(o.Beside) > 0 {
+			all += fmt.Sprint(" ", o.Phase)
+		}
+		for _, m := range o.Beside {
+			all += fmt.Sprint(" ", m.Scene.Fingerprint(), " ", m.Phase)
+		}
+		o.fingerprint = sum([]byte(all))
 	}
 	return o.fingerprint
 }
@@ -111,19 +145,48 @@ func (o *Order) options(threads int, progress func(float64)) render.Options {
 // a browser can show where that is none.
 func (o *Order) Draw(ctx context.Context, props *render.Props, threads int, progress func(float64)) (files [][]byte, preview []byte, err error) {
 	defer fault.Catch(&err)
-	sc, err := render.NewScene(o.Scene, props)
-	if err != nil {
-		return nil, nil, err
-	}
-	film, err := sc.Expose(ctx, o.Width, o.Height, o.options(threads, progress))
+	film, err := o.expose(ctx, props, threads, progress)
 	if err != nil {
 		return nil, nil, err
 	}
 	return o.encode(film)
 }
 
-// Strips returns in how many strips an order can be drawn apart from each other: 1 for pictures that are not large.
-func (o *Order) Strips() int { return render.Strips(o.Width, o.Height) }
+// expose renders an order, with its neighbours where it has some.
+func (o *Order) expose(ctx context.Context, props *render.Props, threads int, progress func(float64)) (*render.Film, error) {
+	if len(o.Beside) > 0 {
+		film, spare, err := props.ExposeAlong(ctx, append([]render.Moment{{Scene: o.Scene, Phase: o.Phase}}, o.Beside...), o.Width, o.Height, o.options(threads, progress))
+		o.spare = spare
+		return film, err
+	}
+	sc, err := render.NewScene(o.Scene, props)
+	if err != nil {
+		return nil, err
+	}
+	return sc.Expose(ctx, o.Width, o.Height, o.options(threads, progress))
+}
+
+// Spare is how much of the time that Draw took last was for neighbours, which in a run are drawn once for all.
+func (o *Order) Spare() time.Duration { return o.spare }
+
+// Strips returns in how many strips an order can be drawn apart from each other: 1 for pictures that are not large, and for
+// those with neighbours, of which each machine would have to draw as many strips again.
+func (o *Order) Strips() int {
+	if len(o.Beside) > 0 {
+		return 1
+	}
+	return render.Strips(o.Width, o.Height)
+}
+
+// Assets returns the content hashes of the stored files that an order is drawn from.
+func (o *Order) Assets() []string {
+	list := o.Scene.Assets()
+	for _, m := range o.Beside {
+		list = append(list, m.Scene.Assets()...)
+	}
+	slices.Sort(list)
+	return slices.Compact(list)
+}
 
 // DrawStrip renders one of an order's strips.
 func (o *Order) DrawStrip(ctx context.Context, props *render.Props, k, threads int, progress func(float64)) (film *render.Film, err error) {

@@ -14,6 +14,7 @@ import (
 
 	"perigyre/core/pose"
 	"perigyre/core/render"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 	"perigyre/store"
 )
@@ -25,9 +26,11 @@ type Plan struct {
 	Settings Settings
 	Folder   string
 
-	pose  *pose.Evaluator
-	stock Stock
-	made  map[string]Twin // frames that are done, by what their pictures depend on
+	pose   *pose.Evaluator
+	stock  Stock
+	made   map[string]Twin      // frames that are done, by what their pictures depend on
+	scenes map[int]*scene.Scene // of the last frames, where they have neighbours
+	firsts []int                // of each frame of the shot, the first that shows the same, likewise
 
 	Elsewhere func(picture string) []Twin // frames of other runs that show the same, if they are known
 }
@@ -46,7 +49,7 @@ func NewPlan(d *shot.Shot, n Names, o Settings, folder string, stock Stock) (*Pl
 	if _, err := o.File(n, o.From); err != nil {
 		return nil, err
 	}
-	return &Plan{Document: d, Names: n, Settings: o, Folder: folder, pose: pose.New(d), stock: stock, made: map[string]Twin{}}, nil
+	return &Plan{Document: d, Names: n, Settings: o, Folder: folder, pose: pose.New(d), stock: stock, made: map[string]Twin{}, scenes: map[int]*scene.Scene{}}, nil
 }
 
 // List returns the frames of the plan, all waiting.

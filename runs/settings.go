@@ -36,16 +36,30 @@ type Settings struct {
 	Among       []string        `json:"among,omitempty"`       // of one of several runs that were asked for together: the words that tell it from the others, in its folder's name
 	Only        []int           `json:"only,omitempty"`        // the frames of the range that are wanted; all where it is empty
 	Denoise     bool            `json:"denoise,omitempty"`
-	Deliver     bool            `json:"deliver,omitempty"` // to the drive that the server has for it
-	Noise       float64         `json:"noise,omitempty"`   // of final quality: the error that is let pass; 0 for the usual
+	Neighbours  bool            `json:"neighbours,omitempty"` // frames are denoised with those before and after
+	Deliver     bool            `json:"deliver,omitempty"`    // to the drive that the server has for it
+	Noise       float64         `json:"noise,omitempty"`      // of final quality: the error that is let pass; 0 for the usual
 }
 
 // Defaults returns the settings that a shot starts with.
 func Defaults(s *shot.Shot) Settings {
-	return Settings{
+	o := Settings{
 		Width: s.Format.Width, Height: s.Format.Height, From: 0, To: s.Frames - 1, First: 1, Padding: 4,
-		Name: "{model}.{frame}", Quality: render.Proof, Denoise: render.Proof.Denoised(), Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
+		Name: "{model}.{frame}", Bits: 8, Backdrop: s.Backdrop, BackdropLow: s.BackdropLow, Vignette: s.Vignette,
 	}
+	o.Of(render.Proof)
+	return o
+}
+
+// Of sets a quality, and what is usual with it.
+func (o *Settings) Of(q render.Quality) {
+	w := q.Words()
+	o.Quality, o.Denoise, o.Neighbours = q, w.Denoised, w.Along
+}
+
+// along reports whether frames are denoised with their neighbours: those of a sequence that is not too large for it.
+func (o Settings) along() bool {
+	return o.Neighbours && o.Denoise && o.Frames() > 1 && o.Width*o.Height <= render.MostAlong
 }
 
 // maxPixels of one frame keeps a typing slip from asking for more memory than there is.

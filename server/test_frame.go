@@ -64,7 +64,7 @@ func (t *testFrames) refuse(id string) {
 	}
 }
 
-// TestFrame renders one frame just as a run would, and says how long it took.
+// TestFrame renders one frame just as a run would, and says how long each of many takes.
 func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte, took time.Duration, err error) {
 	v, err := st.open(id)
 	if err != nil {
@@ -79,7 +79,11 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	start := time.Now()
 	var mu sync.Mutex
 	last := start
-	files, preview, err := plan.Picture(ctx, frame, func(share float64) {
+	order, err := plan.Order(frame)
+	if err != nil {
+		return nil, 0, err
+	}
+	files, preview, err := order.Draw(ctx, st.stock.Props, 0, func(share float64) {
 		mu.Lock()
 		defer mu.Unlock()
 		if time.Since(last) > 150*time.Millisecond {
@@ -90,5 +94,5 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	if preview == nil && err == nil {
 		preview = files[0]
 	}
-	return preview, time.Since(start), err
+	return preview, time.Since(start) - order.Spare(), err
 }

@@ -40,6 +40,7 @@ func renderCommand() *cobra.Command {
 	quality := f.String("quality", "final", "draft, proof, final or exact")
 	noise := f.Float64("noise", 0, "of final quality: the error that is let pass, such as 0.02")
 	denoise := f.Bool("denoise", true, "smooth the noise that is left; of draft and exact only where it is given")
+	neighbours := f.Bool("neighbours", true, "denoise each frame with the one before and the one after; of qualities other than final only where it is given")
 	backdrop := f.String("backdrop", "", "colour such as #f4f1ea in place of alpha")
 	first := f.Int("first", 1, "number of the shot's frame 0 in the file names")
 	pattern := f.String("name", "{shot}.{frame}", "file names, with {project}, {shot}, {model}, {camera}, {finish}, {format} and {frame}")
@@ -80,9 +81,13 @@ func renderCommand() *cobra.Command {
 			}
 		}
 		o := runs.Defaults(d)
-		o.Name, o.First, o.Format, o.Quality, o.Noise, o.Denoise = *pattern, *first, runs.FileFormat(*format), render.Quality(*quality), *noise, *denoise
-		if !f.Changed("denoise") {
-			o.Denoise = o.Quality.Denoised()
+		o.Of(render.Quality(*quality))
+		o.Name, o.First, o.Format, o.Noise = *pattern, *first, runs.FileFormat(*format), *noise
+		if f.Changed("denoise") {
+			o.Denoise = *denoise
+		}
+		if f.Changed("neighbours") {
+			o.Neighbours = *neighbours
 		}
 		o.Compression, o.Tight, o.PassFiles = exr.Compression(*compression), *tight, *passFiles
 		switch o.Bits = *bits; {

@@ -150,8 +150,8 @@ func (o *turntable) stage(ctx context.Context, name string, limits model.Limits)
 		return nil, none, nothing, err
 	}
 	set := runs.Defaults(d)
-	set.First, set.Name, set.Quality, set.Bits = o.first, o.name, render.Quality(o.quality), o.bits
-	set.Denoise = set.Quality.Denoised()
+	set.First, set.Name, set.Bits = o.first, o.name, o.bits
+	set.Of(render.Quality(o.quality))
 	return d, set, stockOf(assets), nil
 }
 

@@ -186,30 +186,12 @@ func (f *Film) newDenoiser(ctx context.Context, threads int) *denoiser {
 	g := f.guides
 	n := f.Width * f.Height
 	d := &denoiser{f: f, width: f.Width, height: f.Height, spread: make([]float32, n), feature: make([]feature, n), doubt: make([]feature, n)}
-	// What samples differ by overstates the noise of well spread ones; what the two halves differ by does not, but is
-	// noisy itself. The first is scaled by the means of both about the pixel.
-	differ := make([]float32, n)
-	for i := range n {
-		a := g.half[0][i].Sub(g.half[1][i])
-		differ[i] = a.Dot(a) / 2
-	}
+	g.spreads(ctx, f.Width, f.Height, threads, d.spread)
 	eachRow(ctx, threads, f.Height, func(y int) {
 		for x := range f.Width {
 			i := y*f.Width + x
 			if g.cover[i] <= 0 {
 				continue
-			}
-			var halves, samples float32
-			for v := max(0, y-5); v <= min(f.Height-1, y+5); v++ {
-				for u := max(0, x-5); u <= min(f.Width-1, x+5); u++ {
-					if j := v*f.Width + u; g.cover[j] > 0 {
-						halves, samples = halves+differ[j], samples+2*g.variance[j]
-					}
-				}
-			}
-			d.spread[i] = 2 * g.variance[i]
-			if samples > 0 {
-				d.spread[i] *= min(1, halves/samples)
 			}
 			p, q := &d.feature[i], &d.doubt[i]
 			nn, a := g.normal[i], g.albedo[i]
@@ -220,6 +202,36 @@ func (f *Film) newDenoiser(ctx context.Context, threads int) *denoiser {
 		}
 	})
 	return d
+}
+
+// spreads works out the variance of a half's light at each pixel. What samples differ by overstates the noise of well spread
+// ones; what the two halves differ by does not, but is noisy itself. The first is scaled by the means of both about the pixel.
+func (g *guides) spreads(ctx context.Context, width, height, threads int, to []float32) {
+	differ := make([]float32, width*height)
+	for i := range differ {
+		a := g.half[0][i].Sub(g.half[1][i])
+		differ[i] = a.Dot(a) / 2
+	}
+	eachRow(ctx, threads, height, func(y int) {
+		for x := range width {
+			i := y*width + x
+			if g.cover[i] <= 0 {
+				continue
+			}
+			var halves, samples float32
+			for v := max(0, y-5); v <= min(height-1, y+5); v++ {
+				for u := max(0, x-5); u <= min(width-1, x+5); u++ {
+					if j := v*width + u; g.cover[j] > 0 {
+						halves, samples = halves+differ[j], samples+2*g.variance[j]
+					}
+				}
+			}
+			to[i] = 2 * g.variance[i]
+			if samples > 0 {
+				to[i] *= min(1, halves/samples)
+			}
+		}
+	})
 }
 
 // bench is the memory of a thread.
@@ -260,7 +272,7 @@ func (d *denoiser) band(ctx context.Context, b *bench, top, bottom int) strip {
 			return s
 		}
 		for h := range b.weights {
-			d.fit(&fit, &s, c, h, b.weights[h][k*window*window:(k+1)*window*window])
+			d.fit(&fit, &s, c, h, b.weights[1-h][k*window*window:(k+1)*window*window])
 		}
 	}
 	return s
@@ -286,6 +298,16 @@ func (d *denoiser) choose(b *bench, top, bottom int) {
 	}
 }
 
+// difference of two pixels, of one picture or of two, for each half of the samples: as a multiple of what is no difference,
+// without what noise makes of it. P and q are the variances of their halves.
+func difference(f, g *guides, i, j int, p, q float32) (float32, float32) {
+	l := luminance(f.half[0][i]) + luminance(f.half[1][i]) + luminance(g.half[0][j]) + luminance(g.half[1][j])
+	scale := 1 / (alike*alike*l*l + 1e-8 + strict*strict*(p+q))
+	both := 2 * min(p, q)
+	v, w := f.half[0][i].Sub(g.half[0][j]), f.half[1][i].Sub(g.half[1][j])
+	return min(wildest, (v.Dot(v)-both)*scale), min(wildest, (w.Dot(w)-both)*scale)
+}
+
 // compare weighs, for each centre, the pixels at an offset and opposite to it.
 func (d *denoiser) compare(b *bench, top, bottom, dx, dy int) {
 	g := d.f.guides
@@ -301,12 +323,7 @@ func (d *denoiser) compare(b *bench, top, bottom, dx, dy int) {
 				continue
 			}
 			j := i + dy*d.width + dx
-			p, q := d.spread[i], d.spread[j]
-			l := luminance(g.half[0][i]) + luminance(g.half[1][i]) + luminance(g.half[0][j]) + luminance(g.half[1][j])
-			scale := 1 / (alike*alike*l*l + 1e-8 + strict*strict*(p+q))
-			both := 2 * min(p, q)
-			v, w := g.half[0][i].Sub(g.half[0][j]), g.half[1][i].Sub(g.half[1][j])
-			*a, *c = min(wildest, (v.Dot(v)-both)*scale), min(wildest, (w.Dot(w)-both)*scale)
+			*a, *c = difference(g, g, i, j, d.spread[i], d.spread[j])
 		}
 	}
 	weigh := func(k, at, to int) { // the patch about a pixel compared with the one at the offset

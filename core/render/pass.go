@@ -93,6 +93,7 @@ type guides struct {
 	normal, albedo []bvh.Vec
 	emission       []bvh.Vec // of the whole pixel
 	doubt          []doubt
+	thing          []int32 // what surface it is, where most of it is one; else -1
 	footprint      float32 // width of a pixel at distance 1
 }
 
@@ -127,7 +128,7 @@ func (f *Film) prepare(o Options, s *Scene) (apart bool, err error) {
 		apart = true
 		f.guides = &guides{
 			cover: make([]float32, n), variance: make([]float32, n), depth: make([]float32, n), normal: make([]bvh.Vec, n),
-			half: [2][]bvh.Vec{make([]bvh.Vec, n), make([]bvh.Vec, n)}, albedo: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n),
+			half: [2][]bvh.Vec{make([]bvh.Vec, n), make([]bvh.Vec, n)}, albedo: make([]bvh.Vec, n), emission: make([]bvh.Vec, n), doubt: make([]doubt, n), thing: make([]int32, n),
 			footprint: s.camera.pixel(f.Width),
 		}
 		if s.floor != nil && !f.full {
@@ -249,6 +250,7 @@ func (g *guides) put(i int, p *gathered, gain float32) {
 		mean := sum / hits
 		return sqrt(max(0, squares/hits-mean*mean) / hits)
 	}
+	g.thing[i] = p.mostly()
 	g.doubt[i] = doubt{off(p.depth, p.depth2), off(luminance(p.first.albedo), p.albedo2)}
 	tint := g.tint(i)
 	bare := func(v bvh.Vec, n float32) bvh.Vec {

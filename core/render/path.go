@@ -23,7 +23,9 @@ type sample struct {
 // first is the surface that a camera ray ends on.
 type first struct {
 	position, normal, albedo bvh.Vec    // room; the shading normal, on the viewer's side
-	part                     int32      // its index in the shot
+	part                     int32      // its matte, -1 for none
+	body                     int32      // its index in the scene
+	cap                      bool       // it is a cut face of it
 	motion                   [2]float32 // that it goes in a frame's time, to the right and up, as a share of half the picture
 	open                     float32    // 1 if nothing is near above the surface, 0 if something is: asked for by occlusion
 }
@@ -92,7 +94,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		throughput = throughput.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
 			if bounce == 0 && !named {
-				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, motion: s.motionOf(&p, q)}
+				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, body: p.piece.body, cap: p.cap, motion: s.motionOf(&p, q)}
 			}
 			out.add(mul(throughput, base), bounce, q, share)
 			return out
@@ -104,7 +106,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		}
 		if bounce == 0 && !named {
 			named = haze > 0.5 // smooth glass gives way to what is behind it
-			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, motion: s.motionOf(&p, q)}
+			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, body: p.piece.body, cap: p.cap, motion: s.motionOf(&p, q)}
 			if q.occlusion > 0 {
 				own := g.aside(occlusionSets)
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, &own)

@@ -32,6 +32,8 @@ type Props struct {
 	skies    map[string]*panorama
 	turned   map[*mesh.Mesh]turning // how those that begin with a mesh look the same turned
 	solid    map[*mesh.Mesh]bool    // whether those that begin with a mesh are closed together
+
+	exposures exposures
 }
 
 // meshKey is a mesh of a stored model.
@@ -174,3 +176,6 @@ func (p *Props) closed(list []*mesh.Mesh) bool {
 	p.solid[list[0]] = out
 	return out
 }
+
+// Rest lets go of what is kept for pictures that follow: none does for now.
+func (p *Props) Rest() { p.exposures.forget() }

@@ -31,6 +31,7 @@ type settings struct {
 	occlusion              float32 // distance within which things occlude, metres; 0 for not asked
 	motion                 bool    // where things go is asked for
 	random                 bool    // samples are independent of each other
+	phase                  uint32  // others have other samples
 }
 
 // QualityWords say what a quality is chosen for.
@@ -38,20 +39,24 @@ type QualityWords struct {
 	Quality  Quality `json:"quality"`
 	Note     string  `json:"note"`
 	Denoised bool    `json:"denoised"` // where nothing is said: drafts show their noise, and exact has none taken away
+	Along    bool    `json:"along"`    // where nothing is said: frames of a sequence are denoised with their neighbours
 	Noise    float64 `json:"noise"`    // that is let pass where nothing is said, of the square root of luminance; 0 where samples are counted
 }
 
 // Qualities are all there are, the fastest first.
 var Qualities = []QualityWords{
-	{Draft, "direct light, for timing", false, 0},
-	{Proof, fmt.Sprintf("%d samples", qualities[Proof].samples), true, 0},
-	{Final, "as many samples as each place needs", true, float64(qualities[Final].noise)},
-	{Exact, fmt.Sprintf("%d samples, nothing clamped", qualities[Exact].samples), false, 0},
+	{Draft, "direct light, for timing", false, false, 0},
+	{Proof, fmt.Sprintf("%d samples", qualities[Proof].samples), true, false, 0},
+	{Final, "as many samples as each place needs", true, true, float64(qualities[Final].noise)},
+	{Exact, fmt.Sprintf("%d samples, nothing clamped", qualities[Exact].samples), false, false, 0},
 }
 
-// Denoised reports whether a quality is denoised where nothing is said.
-func (q Quality) Denoised() bool {
-	return slices.ContainsFunc(Qualities, func(w QualityWords) bool { return w.Quality == q && w.Denoised })
+// Words are what is said of a quality.
+func (q Quality) Words() QualityWords {
+	if i := slices.IndexFunc(Qualities, func(w QualityWords) bool { return w.Quality == q }); i >= 0 {
+		return Qualities[i]
+	}
+	return QualityWords{}
 }
 
 var qualities = map[Quality]settings{
@@ -99,7 +104,9 @@ func (s *Scene) Expose(ctx context.Context, width, height int, o Options) (*Film
 		return nil, err
 	}
 	if o.Denoise {
-		f, err := s.inStrips(ctx, width, height, o, q, threads)
+		f, err := s.inStrips(width, height, o, func(k int, progress func(float64)) (*Film, error) {
+			return s.strip(ctx, width, height, k, o, q, threads, progress)
+		})
 		if err == nil {
 			s.annotate(f)
 		}
@@ -183,6 +190,7 @@ type gathered struct {
 	depth, depth2 float32
 	albedo2       float32 // sum of the squares of the base colour's luminance
 	parts         [8]struct{ part, hits int32 }
+	things        [4]struct{ thing, hits int32 }
 }
 
 // batch is how many samples a pixel gets before it is looked at whether it needs more.
@@ -261,6 +269,7 @@ func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *
 			g.time = g.next1()
 		}
 		o, d := s.camera.ray((float32(x)+0.5+filterOffset(u))/float32(width), (float32(y)+0.5+filterOffset(v))/float32(height), &g)
+		g.seed += q.phase * 0x6c078965 // what is looked at is the same in all phases: edges do not flicker
 		one := s.trace(o, d, &g, q)
 		p.add(&one, s.camera.depth(one.first.position))
 	}
@@ -331,6 +340,15 @@ func (p *gathered) add(one *sample, depth float32) {
 		c := &p.parts[k]
 		if c.hits == 0 || c.part == b.part {
 			c.part = b.part
+			c.hits++
+			break
+		}
+	}
+	thing := b.thing()
+	for k := range p.things {
+		c := &p.things[k]
+		if c.hits == 0 || c.thing == thing {
+			c.thing = thing
 			c.hits++
 			break
 		}

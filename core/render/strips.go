@@ -68,15 +68,15 @@ func (f *Film) fits(strip *Film, from, to int) error {
 	return nil
 }
 
-// inStrips renders a picture strip by strip.
-func (s *Scene) inStrips(ctx context.Context, width, height int, o Options, q settings, threads int) (*Film, error) {
+// inStrips makes a picture strip by strip.
+func (s *Scene) inStrips(width, height int, o Options, strip func(k int, progress func(float64)) (*Film, error)) (*Film, error) {
 	n, rows := Strips(width, height), stripRows(width)
 	var whole *Film
 	for k := range n {
 		if k > 0 {
 			runtime.GC() // what the strip before took is what this one will take
 		}
-		f, err := s.strip(ctx, width, height, k, o, q, threads, func(share float64) {
+		f, err := strip(k, func(share float64) {
 			if o.Progress != nil {
 				o.Progress((float64(k*rows) + share*float64(min(rows, height-k*rows))) / float64(height))
 			}
@@ -99,41 +99,54 @@ func (s *Scene) inStrips(ctx context.Context, width, height int, o Options, q se
 
 // strip renders strip k of a picture: its own rows alone, denoised by those about them as well where that is asked for.
 func (s *Scene) strip(ctx context.Context, width, height, k int, o Options, q settings, threads int, progress func(float64)) (*Film, error) {
+	f, err := s.sampled(ctx, width, height, k, o, q, threads, progress)
+	if err == nil && o.Denoise && q.noise <= 0 {
+		f.denoise(ctx, threads)
+		err = ctx.Err()
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.trimmed(f, k, o)
+}
+
+// sampled takes the samples of a strip, and of the rows about it that the denoiser looks at; as many as the denoised picture needs,
+// where that is what was asked for.
+func (s *Scene) sampled(ctx context.Context, width, height, k int, o Options, q settings, threads int, progress func(float64)) (*Film, error) {
 	rows := stripRows(width)
 	top := k * rows
 	end := min(height, top+rows)
 	if k < 0 || top >= height {
 		return nil, fmt.Errorf("the picture has no strip %d", k)
 	}
-	low, high := top, end
 	if o.Denoise {
-		low, high = max(0, top-overlap), min(height, end+overlap)
+		top, end = max(0, top-overlap), min(height, end+overlap)
 	}
-	f := newFilm(width, high-low, s)
-	f.top, f.of = low, height
+	f := newFilm(width, end-top, s)
+	f.top, f.of = top, height
 	apart, err := f.prepare(o, s)
 	if err != nil {
 		return nil, err
 	}
 	q.layers = apart
-	switch {
-	case o.Denoise && q.noise > 0:
+	if o.Denoise && q.noise > 0 {
 		err = s.settle(ctx, f, &q, threads, progress)
-	case o.Denoise:
-		if err = s.fill(ctx, f, &q, threads, progress); err == nil {
-			f.denoise(ctx, threads)
-		}
-	default:
+	} else {
 		err = s.fill(ctx, f, &q, threads, progress)
 	}
-	if err == nil {
-		err = ctx.Err()
+	return f, err
+}
+
+// trimmed leaves of a strip the rows that are its own.
+func (s *Scene) trimmed(f *Film, k int, o Options) (*Film, error) {
+	rows := stripRows(f.Width)
+	top := k * rows
+	end := min(f.of, top+rows)
+	if top == f.top && end == f.top+f.Height {
+		return f, nil
 	}
-	if err != nil || low == top && high == end {
-		return f, err
-	}
-	own := newFilm(width, end-top, s)
-	own.top, own.of = top, height
+	own := newFilm(f.Width, end-top, s)
+	own.top, own.of = top, f.of
 	o.Denoise = false
 	if _, err := own.prepare(o, s); err != nil {
 		return nil, err

@@ -647,6 +647,7 @@ export interface QualityWords {
   quality: string;
   note: string;
   denoised: boolean;
+  along: boolean;
   noise: number;
 }
 export interface FormatWords {
@@ -1748,6 +1749,7 @@ export interface Settings {
   among?: string[];
   only?: number[];
   denoise?: boolean;
+  neighbours?: boolean;
   deliver?: boolean;
   noise?: number;
 }

@@ -28,7 +28,16 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const refused = names?.findings.find((f) => f.weight === "blocks");
   const drive = useServerState().data?.drive;
   const runs = useQuery({ queryKey: keys.runs, queryFn: api.runs }).data ?? [];
-  const like = [s.width, s.quality, s.noise, s.denoise, s.passes?.length, shot.id, shot.version].join(); // what a frame's time depends on
+  const like = [
+    s.width,
+    s.quality,
+    s.noise,
+    s.denoise,
+    s.neighbours,
+    s.passes?.length,
+    shot.id,
+    shot.version,
+  ].join(); // what a frame's time depends on
   const [timed, setTimed] = useState<{ like: string; seconds: number } | null>(null); // the last test frame
   const each = timed?.like === like ? timed.seconds : null;
   const speed = useQuery({ queryKey: keys.workers, queryFn: api.workers }).data?.speed ?? 1; // of all that render
@@ -133,7 +142,10 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           label="Quality"
           value={s.quality}
           choices={qualities.map((q) => ({ value: q.quality, name: q.quality, note: q.note }))}
-          onChange={(to) => set({ quality: to, denoise: qualities.find((q) => q.quality === to)?.denoised })}
+          onChange={(to) => {
+            const q = qualities.find((q) => q.quality === to);
+            set({ quality: to, denoise: q?.denoised, neighbours: q?.along });
+          }}
         />
         {quality && quality.noise > 0 && (
           <NumberField
@@ -148,6 +160,14 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           />
         )}
         <Toggle label="Denoise" on={s.denoise === true} onChange={(denoise) => set({ denoise })} />
+        {s.denoise && s.to > s.from && (
+          <Toggle
+            label="With the frames beside"
+            title="Each frame takes light from the one before and the one after, across the seam of a loop too, where they show the same: fewer samples for as little noise, and a steadier sequence. A still is denoised by itself"
+            on={s.neighbours === true}
+            onChange={(neighbours) => set({ neighbours })}
+          />
+        )}
         {drive && (
           <Toggle
             label="Deliver"

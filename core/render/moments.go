@@ -1,0 +1,134 @@
+package render
+
+import (
+	"context"
+	"fmt"
+	"sync"
+	"time"
+
+	"perigyre/core/scene"
+)
+
+// Moment is a scene as it is exposed for its own picture and for those beside it.
+type Moment struct {
+	Scene *scene.Scene
+	Phase int // of its samples, from 0: moments of one phase that show the same have the same noise
+}
+
+// MostAlong is how many pixels a picture may have for its neighbours to be used: what is kept of three is some gigabytes.
+const MostAlong = 9 << 20
+
+// ExposeAlong renders the first of some moments, denoised with what the others saw: of a run, its neighbours. What it is depends on
+// the moments and the options alone. Exposures are kept for pictures that follow; spare is how long those of the others took.
+func (p *Props) ExposeAlong(ctx context.Context, moments []Moment, width, height int, o Options) (f *Film, spare time.Duration, err error) {
+	s, err := NewScene(moments[0].Scene, p)
+	if err != nil {
+		return nil, 0, err
+	}
+	o.Denoise = true
+	q, threads, err := s.ready(width, &o)
+	if err != nil {
+		return nil, 0, err
+	}
+	names := make([]string, len(moments))
+	for i, m := range moments {
+		names[i] = fmt.Sprintf("%s %d %d %d %s %g %d %v", m.Scene.Fingerprint(), m.Phase, width, height, o.Quality, o.Noise, o.Samples, o.Passes)
+	}
+	f, err = s.inStrips(width, height, o, func(k int, progress func(float64)) (*Film, error) {
+		list := make([]*exposure, len(moments))
+		for i, m := range moments {
+			start := time.Now()
+			list[i], err = p.exposures.get(fmt.Sprint(names[i], " ", k), func() (*exposure, error) {
+				return p.exposure(ctx, s, m, i == 0, width, height, k, o, q, threads, func(share float64) {
+					if progress != nil {
+						progress((float64(i) + share) / float64(len(moments)))
+					}
+				})
+			})
+			if err != nil {
+				return nil, err
+			}
+			if i > 0 {
+				spare += time.Since(start)
+			}
+		}
+		f := list[0].along(ctx, list[1:], threads)
+		f.denoise(ctx, threads)
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		return s.trimmed(f, k, o)
+	})
+	if err != nil {
+		return nil, 0, err
+	}
+	s.annotate(f)
+	return f, spare, nil
+}
+
+// exposure takes the samples of a strip of a moment; s is the scene of the first.
+func (p *Props) exposure(ctx context.Context, s *Scene, m Moment, first bool, width, height, k int, o Options, q settings, threads int, progress func(float64)) (*exposure, error) {
+	if !first {
+		var err error
+		if s, err = NewScene(m.Scene, p); err != nil {
+			return nil, err
+		}
+	}
+	q.phase = uint32(m.Phase)
+	f, err := s.sampled(ctx, width, height, k, o, q, threads, progress)
+	if err != nil {
+		return nil, err
+	}
+	e := &exposure{film: f, from: m.Scene, camera: s.camera, phase: m.Phase, spread: make([]float32, len(f.guides.cover))}
+	f.guides.spreads(ctx, f.Width, f.Height, threads, e.spread)
+	return e, ctx.Err()
+}
+
+// exposures are kept for the pictures beside theirs, the last first, by all that they depend on.
+type exposures struct {
+	mu   sync.Mutex
+	list []kept
+}
+
+type kept struct {
+	name string
+	*exposure
+}
+
+// keptPixels are kept at a time, but at least those of three strips.
+const keptPixels = 4 * MostAlong
+
+func (x *exposures) get(name string, make func() (*exposure, error)) (*exposure, error) {
+	x.mu.Lock()
+	for i, k := range x.list {
+		if k.name == name {
+			copy(x.list[1:], x.list[:i])
+			x.list[0] = k
+			x.mu.Unlock()
+			return k.exposure, nil
+		}
+	}
+	x.mu.Unlock()
+	e, err := make()
+	if err != nil {
+		return nil, err
+	}
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	x.list = append([]kept{{name, e}}, x.list...)
+	pixels := 0
+	for i, k := range x.list {
+		if pixels += len(k.spread); i >= 3 && pixels > keptPixels {
+			x.list = x.list[:i]
+			break
+		}
+	}
+	return e, nil
+}
+
+// forget lets go of what is kept for pictures that follow.
+func (x *exposures) forget() {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	x.list = nil
+}

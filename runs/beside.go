@@ -1,0 +1,83 @@
+package runs
+
+import (
+	"cmp"
+	"slices"
+
+	"perigyre/core/render"
+	"perigyre/core/scene"
+	"perigyre/core/shot"
+)
+
+// A frame's neighbours are the frame before it and the one after, in a loop across its seam; at the ends of a shot that is none, two
+// on the one side. What still regions of the picture look like then does not change from frame to frame if each of these threes has
+// the same noise in it: samples have as many phases as go into the loop evenly.
+
+// phases returns how many phases the samples of a shot's frames have.
+func phases(d *shot.Shot) int {
+	switch {
+	case d.Ending != shot.Loop || d.Frames%3 == 0:
+		return 3
+	case d.Frames%2 == 0:
+		return 2 // of the three the outer two have the same, and count half
+	}
+	return 1
+}
+
+// beside returns the phase of a frame and its neighbours: other moments than its own, each once. Frames that show the same have
+// the same phase and the same neighbours, in the same order, wherever they are: they are drawn once.
+func (p *Plan) beside(frame int, own *scene.Scene) (phase int, list []render.Moment, err error) {
+	n := p.Document.Frames
+	if err := p.compareAll(); err != nil {
+		return 0, nil, err
+	}
+	around := []int{frame - 1, frame + 1}
+	switch {
+	case p.Document.Ending == shot.Loop:
+		around = []int{(frame + n - 1) % n, (frame + 1) % n}
+	case frame == 0:
+		around = []int{1, 2}
+	case frame == n-1:
+		around = []int{n - 2, n - 3}
+	}
+	count := phases(p.Document)
+	seen := []int{p.firsts[frame]}
+	for _, f := range around {
+		if f < 0 || f >= n || slices.Contains(seen, p.firsts[f]) {
+			continue
+		}
+		seen = append(seen, p.firsts[f])
+		sc, err := p.scene(f)
+		if err != nil {
+			return 0, nil, err
+		}
+		list = append(list, render.Moment{Scene: sc, Phase: p.firsts[f] % count})
+	}
+	if len(list) == 0 {
+		return 0, nil, nil // it stands still: the picture is that of a still
+	}
+	slices.SortFunc(list, func(a, b render.Moment) int { return cmp.Compare(a.Scene.Fingerprint(), b.Scene.Fingerprint()) })
+	return p.firsts[frame] % count, list, nil
+}
+
+// compareAll finds, once, which frames of the shot show the same.
+func (p *Plan) compareAll() error {
+	if p.firsts != nil {
+		return nil
+	}
+	known := map[string]int{}
+	firsts := make([]int, p.Document.Frames)
+	for f := range firsts {
+		sc, err := p.scene(f)
+		if err != nil {
+			return err
+		}
+		print := sc.Fingerprint()
+		if _, ok := known[print]; !ok {
+			known[print] = f
+		}
+		firsts[f] = known[print]
+	}
+	p.firsts = firsts
+	return nil
+}
