@@ -206,8 +206,15 @@ func qualities() {
 		make func() ([]byte, error)
 	}{{"lantern", demo.Lantern}, {"gears", demo.Winding}} {
 		d, assets := staged(one.make)
-		s := drawn(pose.New(d), render.NewProps(assets), assets)
-		quality(one.name, s, d.View)
+		props := render.NewProps(assets)
+		e := pose.New(d)
+		var moments []render.Moment
+		for k, f := range []int{0, -2, 2} { // of a turntable of 48 frames
+			from, err := scene.Resolve(e, float64((d.Frames+f)%d.Frames), assets, scene.Options{Symmetry: props})
+			check(err)
+			moments = append(moments, render.Moment{Scene: from, Phase: k})
+		}
+		quality(one.name, drawn(e, props, assets), d.View, moments, props)
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"image"
 	"math"
+	"time"
 
 	"perigyre/core/color"
 	"perigyre/core/render"
@@ -13,8 +14,9 @@ import (
 // quality measures what each way of getting to the same picture costs, against a plain path tracer with the same light:
 // as many independent samples for every pixel, and no denoiser. Errors are the root mean square, after the view
 // transform and where nothing shows through, from a reference of 4,096 samples. The plain tracer's error goes with the
-// square root of its time (its own rows show how nearly), so that what it would take for another's error is known.
-func quality(name string, s *render.Scene, view color.View) {
+// square root of its time (its own rows show how nearly), so that what it would take for another's error is known. Of pictures with
+// neighbours the time is that of one in a run, in which each neighbour is sampled once.
+func quality(name string, s *render.Scene, view color.View, moments []render.Moment, props *render.Props) {
 	const side = 256 // of smaller ones nearly every pixel is an edge, which no denoiser can do much for
 	shoot := func(o render.Options) (image.Image, float64) {
 		var film *render.Film
@@ -66,5 +68,16 @@ func quality(name string, s *render.Scene, view color.View) {
 		img, seconds := shoot(way.Options)
 		e := off(img)
 		row(fmt.Sprintf("%s, %d x %d, %s", name, side, side, way.name), seconds, fmt.Sprintf("s, error %.5f: %.2f of plain's time", e, seconds*e*e/work))
+		if !way.Denoise {
+			continue
+		}
+		props.Rest()
+		o := way.Options
+		o.Quality = render.Final
+		start := time.Now()
+		film, spare, err := props.ExposeAlong(context.Background(), moments, side, side, o)
+		check(err)
+		seconds, e = (time.Since(start) - spare).Seconds(), off(film.Image(view, nil, 16))
+		row(fmt.Sprintf("%s, %d x %d, %s, with the frames beside", name, side, side, way.name), seconds, fmt.Sprintf("s, error %.5f: %.2f of plain's time", e, seconds*e*e/work))
 	}
 }

@@ -236,9 +236,13 @@ func (e *exposure) along(ctx context.Context, others []*exposure, threads int) *
 		differ := func(i, j int) (float32, float32) {
 			return difference(e.film.guides, n.film.guides, i, j, e.spread[i], n.spread[j])
 		}
-		list = append(list,
-			beside{n, follow, likeness(ctx, threads, f.Width, f.Height, follow, differ), false, 1},
-			beside{n, stay, likeness(ctx, threads, f.Width, f.Height, stay, differ), true, 1 / phases[n.phase]})
+		going, staying := likeness(ctx, threads, f.Width, f.Height, follow, differ), likeness(ctx, threads, f.Width, f.Height, stay, differ)
+		for h := range going { // what stands still in the picture is taken where it stands: it is the same for the frames beside
+			for i, w := range staying[h] {
+				going[h][i] *= 1 - w
+			}
+		}
+		list = append(list, beside{n, follow, going, false, 1}, beside{n, stay, staying, true, 1 / phases[n.phase]})
 	}
 	n := f.Width * f.Height
 	g.half = [2][]bvh.Vec{make([]bvh.Vec, n), make([]bvh.Vec, n)}
