@@ -15,7 +15,7 @@ type Moment struct {
 	Phase int // of its samples, from 0: moments of one phase that show the same have the same noise
 }
 
-// MostAlong is how many pixels a picture may have for its neighbours to be used: what is kept of three is some gigabytes.
+// MostAlong is how many pixels a picture may have for its neighbours to be used: what is kept of four is four gigabytes.
 const MostAlong = 9 << 20
 
 // ExposeAlong renders the first of some moments, denoised with what the others saw: of a run, its neighbours. What it is depends on
@@ -38,7 +38,7 @@ func (p *Props) ExposeAlong(ctx context.Context, moments []Moment, width, height
 		list := make([]*exposure, len(moments))
 		for i, m := range moments {
 			start := time.Now()
-			list[i], err = p.exposures.get(fmt.Sprint(names[i], " ", k), func() (*exposure, error) {
+			list[i], err = p.exposures.get(fmt.Sprint(names[i], " ", k), Strips(width, height), func() (*exposure, error) {
 				return p.exposure(ctx, s, m, i == 0, width, height, k, o, q, threads, func(share float64) {
 					if progress != nil {
 						progress((float64(i) + share) / float64(len(moments)))
@@ -95,10 +95,12 @@ type kept struct {
 	*exposure
 }
 
-// keptPixels are kept at a time, but at least those of three strips.
-const keptPixels = 4 * MostAlong
+// keptPictures are kept at a time: those of a picture and its neighbours, and one more, since of the next picture the new neighbour
+// may be exposed before the old one is asked for.
+const keptPictures = 4
 
-func (x *exposures) get(name string, make func() (*exposure, error)) (*exposure, error) {
+// get returns what has a name, or makes it. Of so many strips each picture has as many exposures.
+func (x *exposures) get(name string, strips int, make func() (*exposure, error)) (*exposure, error) {
 	x.mu.Lock()
 	for i, k := range x.list {
 		if k.name == name {
@@ -116,13 +118,7 @@ func (x *exposures) get(name string, make func() (*exposure, error)) (*exposure,
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	x.list = append([]kept{{name, e}}, x.list...)
-	pixels := 0
-	for i, k := range x.list {
-		if pixels += len(k.spread); i >= 3 && pixels > keptPixels {
-			x.list = x.list[:i]
-			break
-		}
-	}
+	x.list = x.list[:min(len(x.list), keptPictures*strips)]
 	return e, nil
 }
 
