@@ -42,6 +42,20 @@ func (w *Worker) fetchOrders(from jetstream.Consumer, patient time.Duration) (li
 	return list, nil
 }
 
+// signs gives signs of life, often enough for the queue's patience, until the context ends.
+func signs(ctx context.Context, give func()) {
+	t := time.NewTicker(patience / 4)
+	defer t.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+			give()
+		}
+	}
+}
+
 // takeAll carries orders out one after another. Where the worker is told to rest it gives those back that it has not begun.
 func (w *Worker) takeAll(parent context.Context, list []jetstream.Msg) {
 	if len(list) == 1 {
@@ -61,20 +75,13 @@ func (w *Worker) takeAll(parent context.Context, list []jetstream.Msg) {
 	}
 	w.mu.Unlock()
 	all.Go(func() {
-		t := time.NewTicker(patience / 4)
-		defer t.Stop()
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-t.C:
-			}
+		signs(ctx, func() {
 			mu.Lock()
+			defer mu.Unlock()
 			for _, msg := range list[next:] {
 				_ = msg.InProgress()
 			}
-			mu.Unlock()
-		}
+		})
 	})
 	for _, msg := range list {
 		mu.Lock()

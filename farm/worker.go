@@ -234,8 +234,15 @@ const (
 	testEvery = 60
 )
 
-// tooOften is how many workers an order may have ended.
+// tooOften is how many workers an order may have ended. Of those that are taken several at a time most were not begun.
 const tooOften = 6
+
+func tooMany(o *runs.Order, times uint64) bool {
+	if len(o.Beside) > 0 {
+		return times > tooOften*stretch
+	}
+	return times > tooOften
+}
 
 // take carries an order out, hands in what came of it, and only then lets the queue forget the order.
 func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
@@ -258,18 +265,7 @@ func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
 	var all sync.WaitGroup
 	defer all.Wait()
 	defer give(nil)
-	all.Go(func() { // signs of life
-		t := time.NewTicker(patience / 4)
-		defer t.Stop()
-		for {
-			select {
-			case <-ctx.Done():
-				return
-			case <-t.C:
-				_ = msg.InProgress() // where it does not get through, another one gets the order too
-			}
-		}
-	})
+	all.Go(func() { signs(ctx, func() { _ = msg.InProgress() }) }) // where one does not get through, another worker gets the order too
 	start := time.Now()
 	p := w.carryOut(ctx, key, head, msg)
 	if ctx.Err() != nil {
@@ -312,10 +308,6 @@ func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
 // carryOut reads an order and draws it.
 func (w *Worker) carryOut(ctx context.Context, key string, head nats.Header, msg jetstream.Msg) *parcel {
 	fail := func(format string, args ...any) *parcel { return &parcel{Fault: fmt.Sprintf(format, args...)} }
-	// An order that one worker is not to take goes past it many times, which says nothing of the order.
-	if m, err := msg.Metadata(); err == nil && head.Get("Not") == "" && m.NumDelivered > tooOften {
-		return fail("%d workers stopped in the middle of it", tooOften)
-	}
 	data := msg.Data()
 	if hash := head.Get("Order"); hash != "" {
 		var err error
@@ -338,6 +330,10 @@ func (w *Worker) carryOut(ctx context.Context, key string, head nats.Header, msg
 	strip, err := strconv.Atoi(head.Get("Strip"))
 	if err != nil || o.Scene == nil || !strings.HasPrefix(key, o.Fingerprint()[:40]) {
 		return fail("the frame's description is not what it was when it was sent")
+	}
+	// An order that one worker is not to take goes past it many times, which says nothing of the order.
+	if m, err := msg.Metadata(); err == nil && head.Get("Not") == "" && tooMany(o, m.NumDelivered) {
+		return fail("workers stopped in the middle of it, %d times", m.NumDelivered-1)
 	}
 	if w.Stand.Wrong > 0 && w.orders+1 >= w.Stand.Wrong {
 		w.Stand.spoil(o)

@@ -26,7 +26,7 @@ func faultsInFarms(dir string) error {
 		return err
 	}
 	render := func(out string, more ...string) *exec.Cmd {
-		c := exec.Command(*program, append([]string{"render", data, "--shot", "Turntable", "--size", "96x96", "--quality", "proof", "--frames", fmt.Sprintf("0-%d", frames-1), "--out", out}, more...)...)
+		c := exec.Command(*program, append([]string{"render", data, "--shot", "Turntable", "--size", "96x96", "--quality", "final", "--noise", "0.2", "--frames", fmt.Sprintf("0-%d", frames-1), "--out", out}, more...)...)
 		c.Stderr = new(tail)
 		return c
 	}
