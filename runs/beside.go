@@ -1,7 +1,6 @@
 package runs
 
 import (
-	"cmp"
 	"slices"
 
 	"perigyre/core/render"
@@ -28,9 +27,6 @@ func phases(d *shot.Shot) int {
 // the same phase and the same neighbours, in the same order, wherever they are: they are drawn once.
 func (p *Plan) beside(frame int, own *scene.Scene) (phase int, list []render.Moment, err error) {
 	n := p.Document.Frames
-	if err := p.compareAll(); err != nil {
-		return 0, nil, err
-	}
 	around := []int{frame - 1, frame + 1}
 	switch {
 	case p.Document.Ending == shot.Loop:
@@ -41,43 +37,55 @@ func (p *Plan) beside(frame int, own *scene.Scene) (phase int, list []render.Mom
 		around = []int{n - 2, n - 3}
 	}
 	count := phases(p.Document)
-	seen := []int{p.firsts[frame]}
+	seen := []string{own.Fingerprint()} // and of the list, in its order
 	for _, f := range around {
-		if f < 0 || f >= n || slices.Contains(seen, p.firsts[f]) {
+		if f < 0 || f >= n {
 			continue
 		}
-		seen = append(seen, p.firsts[f])
 		sc, err := p.scene(f)
 		if err != nil {
 			return 0, nil, err
 		}
-		list = append(list, render.Moment{Scene: sc, Phase: p.firsts[f] % count})
+		print := sc.Fingerprint()
+		if slices.Contains(seen, print) {
+			continue
+		}
+		first, err := p.first(f)
+		if err != nil {
+			return 0, nil, err
+		}
+		seen, list = append(seen, print), append(list, render.Moment{Scene: sc, Phase: first % count})
 	}
 	if len(list) == 0 {
 		return 0, nil, nil // it stands still: the picture is that of a still
 	}
-	slices.SortFunc(list, func(a, b render.Moment) int { return cmp.Compare(a.Scene.Fingerprint(), b.Scene.Fingerprint()) })
-	return p.firsts[frame] % count, list, nil
+	if len(list) == 2 && seen[1] > seen[2] {
+		list[0], list[1] = list[1], list[0]
+	}
+	first, err := p.first(frame)
+	return first % count, list, err
 }
 
-// compareAll finds, once, which frames of the shot show the same.
-func (p *Plan) compareAll() error {
-	if p.firsts != nil {
-		return nil
+// first returns the first frame of the shot that shows the same. All are compared, once.
+func (p *Plan) first(frame int) (int, error) {
+	if p.Single {
+		return frame, nil
 	}
-	known := map[string]int{}
-	firsts := make([]int, p.Document.Frames)
-	for f := range firsts {
-		sc, err := p.scene(f)
-		if err != nil {
-			return err
+	if p.firsts == nil {
+		known := map[string]int{}
+		firsts := make([]int, p.Document.Frames)
+		for f := range firsts {
+			sc, err := p.scene(f)
+			if err != nil {
+				return 0, err
+			}
+			print := sc.Fingerprint()
+			if _, ok := known[print]; !ok {
+				known[print] = f
+			}
+			firsts[f] = known[print]
 		}
-		print := sc.Fingerprint()
-		if _, ok := known[print]; !ok {
-			known[print] = f
-		}
-		firsts[f] = known[print]
+		p.firsts = firsts
 	}
-	p.firsts = firsts
-	return nil
+	return p.firsts[frame], nil
 }

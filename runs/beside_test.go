@@ -5,6 +5,7 @@ import (
 	"slices"
 	"testing"
 
+	"perigyre/core/check"
 	"perigyre/core/geom"
 	"perigyre/core/render"
 	"perigyre/core/shot"
@@ -75,6 +76,12 @@ func TestNeighboursOfFrames(t *testing.T) {
 	p.Settings.To = 0
 	if o, err := p.Order(0); err != nil || len(o.Beside) > 0 {
 		t.Errorf("a still has neighbours (%v)", err)
+	}
+	p = swinging(t, 6, shot.Loop)
+	p.Settings.Width, p.Settings.Height = 3001, 3000
+	told := slices.ContainsFunc(p.Settings.Findings(Names{}, p.Document, t.TempDir()), func(f check.Finding) bool { return f.Title == "Frames are denoised one by one" })
+	if o, err := p.Order(0); err != nil || len(o.Beside) > 0 || !told {
+		t.Errorf("a frame that is too large has neighbours, or it is not told (%v)", err)
 	}
 }
 

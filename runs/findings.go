@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"perigyre/core/check"
+	"perigyre/core/render"
 	"perigyre/core/shot"
 )
 
@@ -25,6 +26,9 @@ func (o Settings) Findings(names Names, s *shot.Shot, folder string) []check.Fin
 	}
 	if o.Width%2 != 0 || o.Height%2 != 0 {
 		add(check.Look, "The size is odd", fmt.Sprintf("an MP4 of %d x %d is a line larger, since it is coded in pairs of pixels", o.Width, o.Height), 1, "px")
+	}
+	if o.Neighbours && o.Denoise && o.Frames() > 1 && !o.along() {
+		add(check.Look, "Frames are denoised one by one", fmt.Sprintf("of more than %d million pixels too much would have to be kept of the frames beside", render.MostAlong/1_000_000), float64(o.Width*o.Height)/1e6, "Mpx")
 	}
 	if o.format() == EXR && o.Backdrop != nil {
 		add(check.Look, "The backdrop is not in the files", "EXR files keep the light and the alpha; the backdrop is in what is shown of them here alone", 0, "")

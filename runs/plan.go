@@ -25,6 +25,7 @@ type Plan struct {
 	Names    Names
 	Settings Settings
 	Folder   string
+	Single   bool // a frame or two are drawn and not kept: which frames of the shot show the same is not worth finding out
 
 	pose   *pose.Evaluator
 	stock  Stock

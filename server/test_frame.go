@@ -74,6 +74,7 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	if err != nil {
 		return nil, 0, refused{err}
 	}
+	plan.Single = true
 	ctx, end := st.tests.begin(st.ctx, id)
 	defer end()
 	start := time.Now()

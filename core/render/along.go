@@ -23,153 +23,12 @@ type exposure struct {
 	spread []float32 // as the denoiser has it
 }
 
-// course says which pixel of a neighbour each pixel of a picture is, -1 for none.
-type course struct {
-	to    []int32
-	still []bool // the surface and the camera stand still
-}
-
-func newCourse(n int) course { return course{make([]int32, n), make([]bool, n)} }
-
 const (
-	leastMost  = 0.75 // share of a pixel's samples that meet one surface, for the pixel to be of it
-	sameNormal = 0.9  // cosine
-	slack      = 1    // that patches may differ by besides
-	slackStill = 2    // and of what stands still before a camera that does: so that it is wholly the same in all pictures
-	patchStill = 5    // for that too patches are larger,
-	wildStill  = 6    // and no pixel of them says more than that
+	slack      = 1 // that patches may differ by besides
+	slackStill = 2 // and of what stands still before a camera that does: so that it is wholly the same in all pictures
+	patchStill = 5 // for that too patches are larger,
+	wildStill  = 6 // and no pixel of them says more than that
 )
-
-// thing is what surface it is: of which body, and whether it is cut.
-func (f *first) thing() int32 {
-	if f.cap {
-		return 2*f.body + 1
-	}
-	return 2 * f.body
-}
-
-// mostly is the surface that most samples of a pixel met, -1 where none is most.
-func (p *gathered) mostly() int32 {
-	for _, t := range p.things {
-		if float32(t.hits) >= leastMost*float32(p.hits) {
-			return t.thing
-		}
-	}
-	return -1
-}
-
-// passage is how a body comes from one moment to another.
-type passage struct {
-	body  int // its index then, -1 for none
-	move  bvh.Matrix
-	still bool
-}
-
-// passages finds the bodies of a scene in another one: they are what has the same mesh, in the same order.
-func passages(now, then *scene.Scene) []passage {
-	type name struct {
-		asset string
-		index int
-		shape string
-	}
-	of := func(b *scene.Body) name {
-		n := name{b.Mesh.Asset, b.Mesh.Index, ""}
-		if b.Mesh.Shape != nil {
-			n.shape = b.Mesh.Shape.Key()
-		}
-		return n
-	}
-	theirs, counts, nth := map[name][]int{}, map[name]int{}, map[name]int{}
-	for i := range then.Bodies {
-		n := of(&then.Bodies[i])
-		theirs[n] = append(theirs[n], i)
-	}
-	for i := range now.Bodies {
-		counts[of(&now.Bodies[i])]++
-	}
-	out := make([]passage, len(now.Bodies))
-	for i := range now.Bodies {
-		b := &now.Bodies[i]
-		n := of(b)
-		k := nth[n]
-		nth[n]++
-		out[i].body = -1
-		if counts[n] != len(theirs[n]) { // some came or went: which is which is not known
-			continue
-		}
-		if back, ok := b.At.Inverse(); ok {
-			at := then.Bodies[theirs[n][k]].At
-			out[i] = passage{theirs[n][k], matrix(at.Mul(back)), at == b.At}
-		}
-	}
-	return out
-}
-
-// pixelOf returns the place of a point of the room in a picture, in pixels, and its depth.
-func (c *camera) pixelOf(p bvh.Vec, width, height int) (x, y, depth float32) {
-	x, y = c.place(p)
-	return (x + 1) / 2 * float32(width), (1 - y) / 2 * float32(height), c.depth(p)
-}
-
-// point returns the point of the room at a place of a picture, 0 to 1 from the left and from the top, at a depth.
-func (c *camera) point(x, y, depth float32) bvh.Vec {
-	aside := c.right.Mul(2*x - 1 + c.x).Add(c.up.Mul(1 - 2*y + c.y))
-	if c.flat {
-		return c.position.Add(aside).Add(c.ahead.Mul(depth))
-	}
-	return c.position.Add(c.ahead.Add(aside).Mul(depth))
-}
-
-// courses leads the pixels of a picture to where their surfaces are in a neighbour, and to where they are themselves, -1 where
-// that is the same.
-func (e *exposure) courses(ctx context.Context, n *exposure, threads int) (follow, stay course) {
-	f, g := e.film, n.film
-	pass := passages(e.from, n.from)
-	follow, stay = newCourse(f.Width*f.Height), newCourse(f.Width*f.Height)
-	still := e.camera.position == n.camera.position && e.camera.right == n.camera.right && e.camera.up == n.camera.up && e.camera.ahead == n.camera.ahead
-	eachRow(ctx, threads, f.Height, func(y int) {
-		for x := range f.Width {
-			i := y*f.Width + x
-			follow.to[i], stay.to[i] = -1, -1
-			thing := f.guides.thing[i]
-			if f.guides.cover[i] <= 0 {
-				continue
-			}
-			if thing < 0 { // an edge between surfaces, which may stand still
-				if n.phase != e.phase && f.guides.same(i, g.guides, i, -1, f.guides.depth[i], f.guides.normal[i]) {
-					stay.to[i] = int32(i)
-				}
-				continue
-			}
-			p := &pass[thing/2]
-			if p.body < 0 {
-				continue
-			}
-			then := int32(2*p.body) + thing&1
-			if n.phase != e.phase && f.guides.same(i, g.guides, i, then, f.guides.depth[i], f.guides.normal[i]) {
-				stay.to[i], stay.still[i] = int32(i), still && p.still
-			}
-			at := e.camera.point((float32(x)+0.5)/float32(f.Width), (float32(f.top+y)+0.5)/float32(f.of), f.guides.depth[i])
-			u, v, depth := n.camera.pixelOf(p.move.Point(at), f.Width, f.of)
-			if v -= float32(f.top); !(depth > 0) && !n.camera.flat || !(u >= 0 && v >= 0 && u < float32(f.Width) && v < float32(f.Height)) {
-				continue
-			}
-			if j := int(v)*f.Width + int(u); j != i && f.guides.same(i, g.guides, j, then, depth, p.move.Vector(f.guides.normal[i]).Unit()) {
-				follow.to[i] = int32(j)
-			}
-		}
-	})
-	return follow, stay
-}
-
-// same reports whether a pixel of a neighbour is of a surface, as deep and turned as it should be.
-func (g *guides) same(i int, n *guides, j int, thing int32, depth float32, normal bvh.Vec) bool {
-	if n.cover[j] <= 0 || n.thing[j] != thing || normal.Dot(n.normal[j]) < sameNormal {
-		return false
-	}
-	const steep = 8 // pixels that a surface may go back in one
-	return abs(depth-n.depth[j]) <= steep*g.footprint*depth+2*(g.doubt[i].depth+n.doubt[j].depth)
-}
 
 // likeness weighs what a course leads to. Differ tells how much two pixels differ, more than their noise, for each half.
 func likeness(ctx context.Context, threads, width, height int, c course, differ func(i, j int) (float32, float32)) (weights [2][]float32) {
@@ -253,8 +112,6 @@ func (e *exposure) along(ctx context.Context, others []*exposure, threads int) *
 			if g.cover[i] <= 0 {
 				continue
 			}
-			variance, all := own.variance[i], float32(1)
-			var same [8]float32 // of the neighbours of each phase that stay, whose noise is the same
 			for h := range g.half {
 				sum, weight := own.half[h][i], float32(1)
 				for k := range list {
@@ -266,22 +123,7 @@ func (e *exposure) along(ctx context.Context, others []*exposure, threads int) *
 				}
 				g.half[h][i] = sum.Mul(1 / weight)
 			}
-			for k := range list {
-				b := &list[k]
-				if j := b.course.to[i]; j >= 0 {
-					w := (b.weights[0][i] + b.weights[1][i]) / 2 * b.share
-					all += w
-					if v := b.e.film.guides.variance[j]; b.stays {
-						same[b.e.phase&7] += w * sqrt(v)
-					} else {
-						variance += w * w * v
-					}
-				}
-			}
-			for _, v := range same {
-				variance += v * v
-			}
-			g.variance[i] = variance / (all * all)
+			g.variance[i] = varianceOf(own.variance[i], list, i, func(e *exposure, j int32) float32 { return e.film.guides.variance[j] })
 		}
 	})
 	e.doubted(ctx, &f, list, threads)
@@ -333,38 +175,26 @@ func (e *exposure) doubted(ctx context.Context, f *Film, list []beside, threads 
 	g.half, g.variance = mixed, variance
 }
 
-// floorCourse leads the pixels of a picture that see the floor to where that place of the floor is in a neighbour.
-func (e *exposure) floorCourse(ctx context.Context, n *exposure, threads int) course {
-	f := e.film
-	out := newCourse(f.Width * f.Height)
-	c := &e.camera
-	eachRow(ctx, threads, f.Height, func(y int) {
-		for x := range f.Width {
-			i := y*f.Width + x
-			out.to[i] = -1
-			if f.shades.floor[i] <= 0 || e.from.Floor == nil || n.from.Floor == nil || n.film.shades == nil {
-				continue
-			}
-			u, v := (float32(x)+0.5)/float32(f.Width), (float32(f.top+y)+0.5)/float32(f.of)
-			near, far := c.point(u, v, 0), c.point(u, v, 1)
-			depth := (float32(*e.from.Floor) - near.Y) / (far.Y - near.Y)
-			at := c.point(u, v, depth)
-			at.Y = float32(*n.from.Floor)
-			px, py, deep := n.camera.pixelOf(at, f.Width, f.of)
-			if py -= float32(f.top); !(deep > 0) && !n.camera.flat || !(px >= 0 && py >= 0 && px < float32(f.Width) && py < float32(f.Height)) {
-				continue
-			}
-			const none = 0.01 // of a pixel: what rounding makes of standing still
-			j := int(py)*f.Width + int(px)
-			if abs(px-float32(x)-0.5) < none && abs(py-float32(y)-0.5) < none {
-				j, out.still[i] = i, true
-			}
-			if n.film.shades.floor[j] > 0 && (j != i || n.phase != e.phase) {
-				out.to[i] = int32(j)
+// varianceOf is the variance of a pixel's mixture with its neighbours, of that of its own and of each of them.
+func varianceOf(own float32, list []beside, i int, of func(e *exposure, j int32) float32) float32 {
+	variance, all := own, float32(1)
+	var same [8]float32 // of the neighbours of each phase that stay, whose noise is the same
+	for k := range list {
+		b := &list[k]
+		if j := b.course.to[i]; j >= 0 {
+			w := (b.weights[0][i] + b.weights[1][i]) / 2 * b.share
+			all += w
+			if v := of(b.e, j); b.stays {
+				same[b.e.phase&7] += w * sqrt(v)
+			} else {
+				variance += w * w * v
 			}
 		}
-	})
-	return out
+	}
+	for _, v := range same {
+		variance += v * v
+	}
+	return variance / (all * all)
 }
 
 // shadesAlong is along for the shadow on the floor.
@@ -374,7 +204,7 @@ func (e *exposure) shadesAlong(ctx context.Context, others []*exposure, phases m
 	for _, n := range others {
 		c := e.floorCourse(ctx, n, threads)
 		t := n.film.shades
-		list = append(list, beside{e: n, course: c, share: 1 / phases[n.phase], weights: likeness(ctx, threads, f.Width, f.Height, c, func(i, j int) (float32, float32) {
+		list = append(list, beside{e: n, course: c, stays: true, share: 1 / phases[n.phase], weights: likeness(ctx, threads, f.Width, f.Height, c, func(i, j int) (float32, float32) {
 			p, q := s.spread[i], t.spread[j]
 			scale := 1 / (shadeAlike + shadeStrict*shadeStrict*(p+q))
 			v, w := s.half[0][i]-t.half[0][j], s.half[1][i]-t.half[1][j]
@@ -385,7 +215,6 @@ func (e *exposure) shadesAlong(ctx context.Context, others []*exposure, phases m
 	out.half, out.spread = [2][]float32{make([]float32, len(s.floor)), make([]float32, len(s.floor))}, make([]float32, len(s.floor))
 	eachRow(ctx, threads, f.Height, func(y int) {
 		for i := y * f.Width; i < (y+1)*f.Width; i++ {
-			spread, all := s.spread[i], float32(1)
 			for h := range out.half {
 				sum, weight := s.half[h][i], float32(1)
 				for k := range list {
@@ -397,19 +226,7 @@ func (e *exposure) shadesAlong(ctx context.Context, others []*exposure, phases m
 				}
 				out.half[h][i] = sum / weight
 			}
-			var same [8]float32
-			for k := range list {
-				b := &list[k]
-				if j := b.course.to[i]; j >= 0 {
-					w := (b.weights[0][i] + b.weights[1][i]) / 2 * b.share
-					all += w
-					same[b.e.phase&7] += w * sqrt(b.e.film.shades.spread[j])
-				}
-			}
-			for _, v := range same {
-				spread += v * v
-			}
-			out.spread[i] = spread / (all * all)
+			out.spread[i] = varianceOf(s.spread[i], list, i, func(e *exposure, j int32) float32 { return e.film.shades.spread[j] })
 		}
 	})
 	return &out

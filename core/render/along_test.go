@@ -14,8 +14,8 @@ import (
 )
 
 // parade is a loop with what neighbours can be wrong about: a shining ball over which a bar passes that comes out from behind it, a
-// box that turns with its shine, rough glass with something moving behind, a thin wire, and a ball that is cut and turns; on the left a
-// ball far from all that stands still. Side is that of its pictures, in pixels.
+// box that turns with its shine, rough glass with something moving behind, a thin wire, and a ball that a cutter goes through; on the
+// left a ball far from all that stands still. Side is that of its pictures, in pixels.
 func parade(t *testing.T, side int) (moments []Moment, props *Props) {
 	t.Helper()
 	metal := material.Default()
@@ -35,10 +35,12 @@ func parade(t *testing.T, side int) (moments []Moment, props *Props) {
 	put("box", "m", geom.Vec3{0.5, 0.1, 0.2}, 1)
 	put("pane", "glass", geom.Vec3{0.1, 0.2, 0.55}, 2)
 	put("wire", "paint", geom.Vec3{0.3, 0.3, 0.3}, 3)
+	put("cut", "paint", geom.Vec3{0.78, -0.05, -0.3}, 4)
 	put("far", "paint", geom.Vec3{-0.85, 0, 0.1}, 4)
 	s.Parts = append(s.Parts, shot.Part{ID: "l", Name: "Light", Kind: shot.Light, Rest: shot.Rest{Position: geom.Vec3{1, 2, 1}, Rotation: geom.LookAlong(geom.Vec3{-1, -2, -1}), Size: geom.Vec3{1, 1, 1}},
 		Light: &shot.LightSpec{Width: 1, Height: 0.5, Strength: 4, Color: [3]float64{1, 1, 1}}},
 		shot.Part{ID: "floor", Name: "Floor", Kind: shot.Floor, Rest: shot.AtRest, Fade: new(float64)})
+	s.Parts = append(s.Parts, shot.Part{ID: "hole", Name: "Hole", Kind: shot.Cutter, Rest: shot.AtRest, Cut: &shot.Cut{Shape: "sphere", Radius: 0.09, Parts: []string{"cut"}, Color: &[3]float64{0.8, 0.3, 0.1}}})
 	s.Part("floor").Rest.Position = geom.Vec3{0, -0.2, 0}
 	brick := func(x, y, z float64) *mesh.Mesh {
 		return (&mesh.Shape{Kind: mesh.BoxShape, Size: geom.Vec3{x, y, z}}).Build()
@@ -48,6 +50,7 @@ func parade(t *testing.T, side int) (moments []Moment, props *Props) {
 		turn := 2 * math.Pi * float64(f) / 12
 		s.Part("bar").Rest.Position = geom.Vec3{0.4 * math.Sin(turn), 0.1, -0.25}
 		s.Part("box").Rest.Rotation = geom.AxisAngle(geom.Vec3{0, 1, 0}, turn/4)
+		s.Part("hole").Rest.Position = geom.Vec3{0.78 + 0.05*math.Cos(turn), 0.03, -0.2 + 0.03*math.Sin(turn)}
 		s.Part("wire").Rest.Position = geom.Vec3{0.3 + 0.02*math.Cos(turn), 0.2, 0.3}
 		if err := s.Validate(); err != nil {
 			t.Fatal(err)

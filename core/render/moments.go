@@ -3,6 +3,7 @@ package render
 import (
 	"context"
 	"fmt"
+	"slices"
 	"sync"
 	"time"
 
@@ -16,7 +17,7 @@ type Moment struct {
 }
 
 // MostAlong is how many pixels a picture may have for its neighbours to be used: what is kept of four is four gigabytes.
-const MostAlong = 9 << 20
+const MostAlong = 9_000_000
 
 // ExposeAlong renders the first of some moments, denoised with what the others saw: of a run, its neighbours. What it is depends on
 // the moments and the options alone. Exposures are kept for pictures that follow; spare is how long those of the others took.
@@ -36,12 +37,19 @@ func (p *Props) ExposeAlong(ctx context.Context, moments []Moment, width, height
 	}
 	f, err = s.inStrips(width, height, o, func(k int, progress func(float64)) (*Film, error) {
 		list := make([]*exposure, len(moments))
+		lacks, made := 0, 0
+		for i := range names {
+			if !p.exposures.has(fmt.Sprint(names[i], " ", k)) {
+				lacks++
+			}
+		}
 		for i, m := range moments {
 			start := time.Now()
 			list[i], err = p.exposures.get(fmt.Sprint(names[i], " ", k), Strips(width, height), func() (*exposure, error) {
+				defer func() { made++ }()
 				return p.exposure(ctx, s, m, i == 0, width, height, k, o, q, threads, func(share float64) {
 					if progress != nil {
-						progress((float64(i) + share) / float64(len(moments)))
+						progress(min(1, (float64(made)+share)/float64(max(1, lacks))))
 					}
 				})
 			})
@@ -98,6 +106,12 @@ type kept struct {
 // keptPictures are kept at a time: those of a picture and its neighbours, and one more, since of the next picture the new neighbour
 // may be exposed before the old one is asked for.
 const keptPictures = 4
+
+func (x *exposures) has(name string) bool {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	return slices.ContainsFunc(x.list, func(k kept) bool { return k.name == name })
+}
 
 // get returns what has a name, or makes it. Of so many strips each picture has as many exposures.
 func (x *exposures) get(name string, strips int, make func() (*exposure, error)) (*exposure, error) {
