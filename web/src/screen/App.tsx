@@ -30,12 +30,12 @@ export function App() {
 
   useEffect(() => {
     // without an address the newest project opens; one that is gone falls back to it
-    // (the newest list, when none is on its way: an older one has not got a shot that has just been made)
-    if (client.isFetching({ queryKey: keys.state }) > 0) return;
+    // (the newest list, when none is on its way and the last one came: an older one has not got a shot that has just been made)
+    if (client.isFetching({ queryKey: keys.state }) > 0 || state.isError) return;
     const newest = client.getQueryData<State>(keys.state);
     const all = newest?.projects.flatMap((p) => p.shots.map((s) => s.id)) ?? [];
     if (newest && (id === null || !all.includes(id))) openShot(all[0] ?? null);
-  }, [state.data, state.isFetching, id]);
+  }, [state.data, state.isFetching, state.isError, id]);
 
   const d = shot?.document;
   useEffect(() => {
