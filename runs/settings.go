@@ -54,7 +54,7 @@ func Defaults(s *shot.Shot) Settings {
 // Of sets a quality, and what is usual with it.
 func (o *Settings) Of(q render.Quality) {
 	w := q.Words()
-	o.Quality, o.Denoise, o.Neighbours = q, w.Denoised, w.Along
+	o.Quality, o.Denoise, o.Neighbours = q, w.Denoised, w.Neighbours
 }
 
 // along reports whether frames are denoised with their neighbours: those of a sequence that is not too large for it.

@@ -75,6 +75,7 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 		return nil, 0, refused{err}
 	}
 	plan.Single = true
+	defer st.stock.Props.Rest() // a run that is under way samples two neighbours again
 	ctx, end := st.tests.begin(st.ctx, id)
 	defer end()
 	start := time.Now()

@@ -36,11 +36,11 @@ type settings struct {
 
 // QualityWords say what a quality is chosen for.
 type QualityWords struct {
-	Quality  Quality `json:"quality"`
-	Note     string  `json:"note"`
-	Denoised bool    `json:"denoised"` // where nothing is said: drafts show their noise, and exact has none taken away
-	Along    bool    `json:"along"`    // where nothing is said: frames of a sequence are denoised with their neighbours
-	Noise    float64 `json:"noise"`    // that is let pass where nothing is said, of the square root of luminance; 0 where samples are counted
+	Quality    Quality `json:"quality"`
+	Note       string  `json:"note"`
+	Denoised   bool    `json:"denoised"`   // where nothing is said: drafts show their noise, and exact has none taken away
+	Neighbours bool    `json:"neighbours"` // where nothing is said: frames of a sequence are denoised with their neighbours
+	Noise      float64 `json:"noise"`      // that is let pass where nothing is said, of the square root of luminance; 0 where samples are counted
 }
 
 // Qualities are all there are, the fastest first.

@@ -647,7 +647,7 @@ export interface QualityWords {
   quality: string;
   note: string;
   denoised: boolean;
-  along: boolean;
+  neighbours: boolean;
   noise: number;
 }
 export interface FormatWords {

@@ -144,7 +144,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
           choices={qualities.map((q) => ({ value: q.quality, name: q.quality, note: q.note }))}
           onChange={(to) => {
             const q = qualities.find((q) => q.quality === to);
-            set({ quality: to, denoise: q?.denoised, neighbours: q?.along });
+            set({ quality: to, denoise: q?.denoised, neighbours: q?.neighbours });
           }}
         />
         {quality && quality.noise > 0 && (
