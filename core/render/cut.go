@@ -342,7 +342,7 @@ type stretch struct {
 // findCut is find with cutters. The ray goes from one place where something may be seen to the next: to what it meets before it comes
 // into a cutter that cuts everything, then on from where it leaves it. What lies in a cutter that spares some is met, and passed
 // over if it is gone.
-func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
+func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 	var held [8]stretch
 	var room [8]span
 	away := held[:0]
@@ -355,9 +355,7 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 		}
 	}
 	if len(away) == 0 {
-		var p point
-		found := s.findPlain(r, w, &p)
-		return p, found
+		return s.findPlain(r, w, p)
 	}
 	if len(away) > 1 {
 		slices.SortFunc(away, func(a, b stretch) int { return cmp.Compare(a.to, b.to) })
@@ -370,7 +368,7 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 			for k := range away {
 				if a := &away[k]; a.c.all && a.from <= start && a.to > start {
 					if start = a.to; start >= r.Far {
-						return point{}, false // it ends in there
+						return false // it ends in there
 					}
 					moved = true
 				}
@@ -390,26 +388,25 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker) (point, bool) {
 			t = start + h.T
 		}
 		for ; next < len(away) && away[next].to < t && away[next].to < r.Far; next++ {
-			if p, met := s.face(r, away, &away[next], &h, ok, w); met {
-				return p, true
+			if s.face(r, away, &away[next], &h, ok, w, p) {
+				return true
 			}
 		}
 		if !ok {
 			if start = until; start >= r.Far {
-				return point{}, false
+				return false
 			}
 			continue
 		}
 		pc := &s.pieces[h.Instance]
 		if !gone(away, int(pc.body), t, nil) {
-			var p point
-			s.at(h, &one, &p)
-			return p, true
+			s.at(h, &one, p)
+			return true
 		}
 		at := r.Origin.Add(r.Direction.Mul(t))
 		start = t + 4e-6*(abs(at.X)+abs(at.Y)+abs(at.Z)+pc.reach)
 	}
-	return point{}, false
+	return false
 }
 
 // gone reports whether what of a body lies at t along a ray is cut away by another cutter than one.
@@ -422,11 +419,11 @@ func gone(away []stretch, body int, t float32, but *cutter) bool {
 	return false
 }
 
-// face looks for a cut face where a ray leaves a cutter. h is what it meets next, if ok: of what it goes out of there, the ray was
+// face sets p to the cut face where a ray leaves a cutter, if there is one. h is what it meets next, if ok: of what it goes out of there, the ray was
 // inside.
-func (s *Scene) face(r *bvh.Ray, away []stretch, a *stretch, h *bvh.Hit, ok bool, w *bvh.Walker) (point, bool) {
+func (s *Scene) face(r *bvh.Ray, away []stretch, a *stretch, h *bvh.Hit, ok bool, w *bvh.Walker, p *point) bool {
 	if !(a.to < math.MaxFloat32) || !ok && r.Far == math.MaxFloat32 && !cutAhead(away, a) {
-		return point{}, false // what meets nothing any more is in nothing
+		return false // what meets nothing any more is in nothing
 	}
 	at := r.Origin.Add(r.Direction.Mul(a.to))
 	for b := range s.bodies {
@@ -441,14 +438,14 @@ func (s *Scene) face(r *bvh.Ray, away []stretch, a *stretch, h *bvh.Hit, ok bool
 		if !(ok && int(s.pieces[h.Instance].body) == b && s.leaves(h, r)) && !s.inside(one, at, r.Direction, r.Time, w) {
 			continue
 		}
-		p := point{at: at, piece: pc, normal: a.normal, cap: true, capColor: a.c.cut.Color}
+		p.spot = spot{at: at, piece: pc, normal: a.normal, cap: true, capColor: a.c.cut.Color}
 		if p.normal.Dot(r.Direction) > 0 {
 			p.normal = p.normal.Mul(-1)
 		}
 		p.error = 4e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z) + pc.reach)
-		return p, true
+		return true
 	}
-	return point{}, false
+	return false
 }
 
 // cutAhead reports whether a ray comes into another cutter after it has left one.

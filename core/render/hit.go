@@ -9,6 +9,12 @@ import (
 
 // point is where a ray met a surface.
 type point struct {
+	spot
+	moved [2]bvh.Matrix // of what moves: where it is at the ray's time, and back
+}
+
+// spot is a point without where its instance is, which most have from the instance.
+type spot struct {
 	at     bvh.Vec
 	normal bvh.Vec // of the triangle, on the side the ray came from
 	error  float32 // bound on the rounding error of at
@@ -20,7 +26,8 @@ type point struct {
 	dense  float32 // texture coordinates a metre
 	wide   float32 // of the ray's footprint, in texture coordinates
 
-	toRoom, toMesh bvh.Matrix // of the instance at the ray's time
+	instance *bvh.Instance
+	moves    bool // while the shutter is open
 
 	walled bool // that light goes on straight through its glass was decided before it is shaded
 
@@ -28,11 +35,25 @@ type point struct {
 	capColor *[3]float64 // that the cutter gives it, or nil
 }
 
+// toRoom returns where the instance is at the ray's time, and toMesh the way back; a cut face has neither.
+func (p *point) toRoom() *bvh.Matrix {
+	if p.moves {
+		return &p.moved[0]
+	}
+	return &p.instance.ToRoom
+}
+
+func (p *point) toMesh() *bvh.Matrix {
+	if p.moves {
+		return &p.moved[1]
+	}
+	return &p.instance.ToMesh
+}
+
 // find sets p to the nearest surface along a ray, and reports whether there is one.
-func (s *Scene) find(r *bvh.Ray, w *bvh.Walker, p *point) (found bool) {
+func (s *Scene) find(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 	if len(s.cutters) > 0 {
-		*p, found = s.findCut(r, w)
-		return found
+		return s.findCut(r, w, p)
 	}
 	return s.findPlain(r, w, p)
 }
@@ -51,13 +72,17 @@ func (s *Scene) at(h bvh.Hit, r *bvh.Ray, p *point) {
 	pc := &s.pieces[h.Instance]
 	m := pc.at(r.Time)
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
-	a, b, c := s.tree.Instances[h.Instance].Corners(&h, r.Time)
+	inst := &s.tree.Instances[h.Instance]
+	a, b, c := inst.Corners(&h, r.Time)
 	// The place from the triangle itself, which is exact to rounding, not from the distance.
 	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
-	*p = point{piece: pc, mesh: m, hit: h}
-	p.toRoom, p.toMesh = s.tree.Instances[h.Instance].At(r.Time)
-	p.at = p.toRoom.Point(local)
-	p.normal = p.toMesh.Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
+	p.spot = spot{}
+	p.piece, p.mesh, p.instance, p.hit = pc, m, inst, h
+	if p.moves = inst.Moves(); p.moves {
+		p.moved[0], p.moved[1] = inst.At(r.Time)
+	}
+	p.at = p.toRoom().Point(local)
+	p.normal = p.toMesh().Normal(b.Sub(a).Cross(c.Sub(a))).Unit()
 	if p.normal.Dot(r.Direction) > 0 {
 		p.normal, p.back = p.normal.Mul(-1), true
 	}
@@ -69,7 +94,7 @@ func (s *Scene) at(h bvh.Hit, r *bvh.Ray, p *point) {
 		}
 		if pc.material.pictured {
 			turn := (t[0]-s[0])*(u[1]-s[1]) - (u[0]-s[0])*(t[1]-s[1])
-			face := p.toRoom.Vector(b.Sub(a)).Cross(p.toRoom.Vector(c.Sub(a)))
+			face := p.toRoom().Vector(b.Sub(a)).Cross(p.toRoom().Vector(c.Sub(a)))
 			p.dense = sqrt(abs(turn) / max(1e-30, sqrt(face.Dot(face))))
 		}
 	}
@@ -181,9 +206,10 @@ func (p *point) absorbed(distance float32) bvh.Vec {
 }
 
 // surface works out the material at the point for a ray that came along d.
-func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
+func (p *point) surface(out *surface, base, d bvh.Vec) {
 	k, m := p.piece.material, p.mesh
-	out := surface{base: base, emission: k.emission}
+	*out = surface{}
+	out.base, out.emission = base, k.emission
 	out.dielectric, out.grazing = p.dielectric()
 	rough, metal := k.rough, k.metal
 	if !p.cap {
@@ -195,10 +221,10 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 			out.metallic, rough = 0, 0.8
 		}
 		out.alpha, out.frame = widthOf(rough), frameAbout(p.normal)
-		return out
+		return
 	}
 	out.alpha = widthOf(rough)
-	p.layered(&out)
+	p.layered(out)
 	if k.emissive != nil {
 		t := k.emissive.read(p.uv, p.wide, true)
 		out.emission = mul(out.emission, bvh.Vec{X: t[0], Y: t[1], Z: t[2]})
@@ -211,7 +237,7 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		for v := range w {
 			n = n.Add(position(m.Normals[i[v]]).Mul(w[v]))
 		}
-		if n = p.toMesh.Normal(n).Unit(); n.Dot(n) > 0 {
+		if n = p.toMesh().Normal(n).Unit(); n.Dot(n) > 0 {
 			normal = n
 			if normal.Dot(p.normal) < 0 {
 				normal = normal.Mul(-1)
@@ -230,7 +256,6 @@ func (s *Scene) surface(p *point, base, d bvh.Vec) surface {
 		}
 		out.coat.turn(&out.frame, inSight(even, d), d)
 	}
-	return out
 }
 
 // inSight returns a shading normal that, where it looks away from the viewer, is bent back to the edge of sight.
@@ -266,7 +291,7 @@ func (p *point) bump(by *texture, strength float64, normal bvh.Vec, i [3]uint32,
 			hand = -1
 		}
 	}
-	tangent = p.toRoom.Vector(tangent)
+	tangent = p.toRoom().Vector(tangent)
 	tangent = tangent.Sub(normal.Mul(tangent.Dot(normal)))
 	if tangent.Dot(tangent) == 0 {
 		return normal

@@ -57,7 +57,9 @@ func (p *point) layered(s *surface) {
 	if k.SheenColor != nil {
 		s.sheen = sheen{color: p.tinted(rgb(*k.SheenColor), l.sheenColor), alpha: widthOfSheen(p.times(float32(k.SheenRoughness), l.sheenRough, 3))}
 	}
-	s.glass = p.glass(s.metallic)
+	if k.Transmission > 0 {
+		s.glass = p.glass(s.metallic)
+	}
 }
 
 var noLayers layerTextures

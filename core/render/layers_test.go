@@ -38,7 +38,9 @@ func TestLayerTextures(t *testing.T) {
 		if !sc.find(&bvh.Ray{Origin: bvh.Vec{Y: 1}, Direction: d, Far: 9, Mask: 255}, new(bvh.Walker), &p) {
 			t.Fatal("the sheet is not met")
 		}
-		return sc.surface(&p, bvh.Vec{X: 1, Y: 1, Z: 1}, d)
+		var s surface
+		p.surface(&s, bvh.Vec{X: 1, Y: 1, Z: 1}, d)
+		return s
 	}
 	s := shaded()
 	for _, c := range []struct {

@@ -19,17 +19,20 @@ type environment struct {
 	strength float32
 	tipped   bool       // it is not upright in the room
 	axes     [3]bvh.Vec // its own x, y and z in the room
+
+	power float32 // light through a unit sphere: the mean luminance times its surface
 }
 
 func newEnvironment(e *scene.Sky, picture *panorama) environment {
 	s := float32(e.Strength)
 	if picture != nil {
-		v := environment{picture: picture, strength: s}
+		v := environment{picture: picture, strength: s, power: float32(picture.total) * s}
 		v.turn(e.Rotation)
 		return v
 	}
 	v := environment{zenith: rgb(e.Zenith).Mul(s), horizon: rgb(e.Horizon).Mul(s), ground: rgb(e.Ground).Mul(s)}
 	v.lz, v.lh, v.lg = luminance(v.zenith), luminance(v.horizon), luminance(v.ground)
+	v.power = pi * (2*v.lh + v.lz + v.lg)
 	v.turn(e.Rotation)
 	up, down := v.lh+v.lz, v.lh+v.lg
 	if up+down > 0 {
@@ -75,19 +78,11 @@ func (e *environment) room(d bvh.Vec) bvh.Vec {
 	return e.axes[0].Mul(d.X).Add(e.axes[1].Mul(d.Y)).Add(e.axes[2].Mul(d.Z))
 }
 
-// power is the light through a unit sphere: the mean luminance times its surface.
-func (e *environment) power() float32 {
+// sample draws a direction with a density proportional to luminance, and returns what comes from there and the density.
+func (e *environment) sample(u, v float32) (d, radiance bvh.Vec, pdf float32) {
 	if e.picture != nil {
-		return float32(e.picture.total) * e.strength
-	}
-	return pi * (2*e.lh + e.lz + e.lg)
-}
-
-// sample draws a direction with a density proportional to luminance.
-func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
-	if e.picture != nil {
-		d := e.picture.sample(u, v)
-		return e.room(d), e.picture.density(d)
+		own := e.picture.sample(u, v)
+		return e.room(own), e.picture.radiance(own).Mul(e.strength), e.picture.density(own)
 	}
 	far, sign := e.lz, float32(1)
 	if u < e.above {
@@ -109,18 +104,20 @@ func (e *environment) sample(u, v float32) (bvh.Vec, float32) {
 	if e.tipped {
 		w = e.room(w)
 	}
-	return w, e.pdf(w)
+	radiance, pdf = e.look(w)
+	return w, radiance, pdf
 }
 
-func (e *environment) pdf(d bvh.Vec) float32 {
-	if e.picture != nil {
-		return e.picture.density(e.own(d))
+// look returns what comes from a direction, and the density of sampling it.
+func (e *environment) look(d bvh.Vec) (radiance bvh.Vec, pdf float32) {
+	radiance = e.radiance(d)
+	switch {
+	case e.picture != nil:
+		return radiance, e.picture.density(e.own(d))
+	case e.power <= 0:
+		return radiance, 0
 	}
-	total := e.power()
-	if total <= 0 {
-		return 0
-	}
-	return luminance(e.radiance(d)) / total
+	return radiance, luminance(radiance) / e.power
 }
 
 // lamp is a light with a shape.
@@ -148,6 +145,7 @@ func newLamp(l *scene.Light, world geom.Mat4) lamp {
 // softbox is a rectangle, or an ellipse, that shines from its front.
 type softbox struct {
 	centre, u, v, normal bvh.Vec // u and v are half edges or half axes
+	across, along        bvh.Vec // u and v over the squares of their lengths
 	round                bool
 	area                 float32
 	radiance             bvh.Vec
@@ -166,6 +164,7 @@ func newSoftbox(l *scene.Light, world geom.Mat4) softbox {
 	n := b.u.Cross(b.v)
 	b.area = around * sqrt(n.Dot(n))
 	b.normal = vec(world.Column(2).Mul(-1)).Unit()
+	b.across, b.along = b.u.Mul(1/b.u.Dot(b.u)), b.v.Mul(1/b.v.Dot(b.v))
 	return b
 }
 
@@ -201,7 +200,7 @@ func (b *softbox) meet(o, d bvh.Vec) (lit, bool) {
 		return lit{}, false
 	}
 	q := o.Add(d.Mul(t)).Sub(b.centre)
-	x, y := q.Dot(b.u)/b.u.Dot(b.u), q.Dot(b.v)/b.v.Dot(b.v)
+	x, y := q.Dot(b.across), q.Dot(b.along)
 	if abs(x) > 1 || abs(y) > 1 || b.round && x*x+y*y > 1 {
 		return lit{}, false
 	}
@@ -237,7 +236,7 @@ type lights struct {
 func newLights(sc *scene.Scene, at func(*scene.Light) geom.Mat4, picture *panorama, shining *glow, centre geom.Vec3, radius float64) lights {
 	l := lights{sky: newEnvironment(&sc.Sky, picture)}
 	var weights []float32
-	total := l.sky.power() / 2
+	total := l.sky.power / 2
 	l.skyly = total
 	for i := range sc.Lights {
 		b := newLamp(&sc.Lights[i], at(&sc.Lights[i]))
@@ -275,8 +274,8 @@ type lit struct {
 
 func (l *lights) sample(p bvh.Vec, pick, u, v float32) lit {
 	if pick < l.skyly {
-		d, pdf := l.sky.sample(u, v)
-		return lit{d, math.MaxFloat32, l.sky.radiance(d), pdf * l.skyly, false}
+		d, radiance, pdf := l.sky.sample(u, v)
+		return lit{d, math.MaxFloat32, radiance, pdf * l.skyly, false}
 	}
 	pick -= l.skyly
 	for i, b := range l.lamps {

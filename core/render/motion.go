@@ -39,7 +39,7 @@ func (m *motionField) of(p *point) (way [2]float32) {
 	if p.cap {
 		return way // it stands where the cutter is, not where the body goes
 	}
-	own := p.toMesh.Point(p.at)
+	own := p.toMesh().Point(p.at)
 	before, after := own, own
 	if b := p.piece.ends; b != nil {
 		before, after = b.of(&p.hit, 0), b.of(&p.hit, 1)

@@ -30,6 +30,13 @@ type first struct {
 	open                     float32    // 1 if nothing is near above the surface, 0 if something is: asked for by occlusion
 }
 
+// is sets it to a point. Here and in what else is done for each ray structures are filled field by field: what is put together first and
+// then copied the processor waits for.
+func (f *first) is(p *point, normal, albedo bvh.Vec) {
+	f.position, f.normal, f.albedo = p.at, normal, albedo
+	f.part, f.body, f.cap = p.piece.part, p.piece.body, p.cap
+}
+
 const (
 	straight = 1e-4 // cosine to the surface below which directions are not followed
 	maxHoles = 64   // surfaces with alpha that one ray passes
@@ -58,22 +65,24 @@ const maxWalls = 32
 // sky, and where it ends on nothing the picture keeps what the glass lets through as transparency. After that,
 // unless caustics are asked for, glass lets light through straight, by what it reflects, tints and absorbs, and
 // does not bend it.
-func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
+func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings, out *sample) {
+	*out = sample{}
 	throughput := bvh.Vec{X: 1, Y: 1, Z: 1}
 	density := float32(0) // of the direction that the path took, 0 for the camera's
 	var share bvh.Vec     // of the diffuse lobe in what the path brings back
 	var p point
+	var surf surface
 	walls, named := 0, false
 	frosted := 0    // 1 once the camera has looked through glass that scatters
 	shared := false // what glows beyond the glass that was passed last has been sampled there
 	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
 	for bounce := 0; ; {
 		from := o
-		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &throughput, &look, &out, q)
-		s.addLights(&out, o, d, &p, found, throughput, share, density, bounce, g, q)
+		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &throughput, &look, out, q)
+		s.addLights(out, o, d, &p, found, throughput, share, density, bounce, g, q)
 		if !found {
 			if bounce > 0 {
-				return out
+				return
 			}
 			if walls > 0 {
 				out.alpha = 1 - luminance(throughput)
@@ -86,27 +95,29 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 					out.light, out.emission = out.light.Add(sky), out.emission.Add(sky)
 				}
 			}
-			return out
+			return
 		}
 		if out.alpha = 1; bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
-			return out
+			return
 		}
 		throughput = throughput.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
 			if bounce == 0 && !named {
-				out.first = first{position: p.at, normal: p.normal, part: p.piece.part, body: p.piece.body, cap: p.cap, motion: s.motionOf(&p, q)}
+				out.first.is(&p, p.normal, bvh.Vec{})
+				out.first.motion = s.motionOf(&p, q)
 			}
 			out.add(mul(throughput, base), bounce, q, share)
-			return out
+			return
 		}
-		surf := s.surface(&p, base, d)
+		p.surface(&surf, base, d)
 		haze := float32(1)
 		if surf.glass.share > 0 {
 			haze = hazy(surf.alpha)
 		}
 		if bounce == 0 && !named {
 			named = haze > 0.5 // smooth glass gives way to what is behind it
-			out.first = first{position: p.at, normal: surf.frame.z, albedo: base, part: p.piece.part, body: p.piece.body, cap: p.cap, motion: s.motionOf(&p, q)}
+			out.first.is(&p, surf.frame.z, base)
+			out.first.motion = s.motionOf(&p, q)
 			if q.occlusion > 0 {
 				own := g.aside(occlusionSets)
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, &own)
@@ -127,16 +138,16 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		seesThrough := bounce == 0 && haze < 1 && g.next1() >= haze && walls < maxWalls
 		beyond := bounce == 0 && surf.glass.share > 0 && surf.alpha > frost && s.lights.glow != nil
 		if beyond {
-			s.glowBeyond(&out, &p, &surf, wo, throughput, walls, seesThrough || q.caustics, g, q)
+			s.glowBeyond(out, &p, &surf, wo, throughput, walls, seesThrough || q.caustics, g, q)
 		}
-		s.direct(&out, &p, &surf, wo, throughput, share, bounce, seesThrough, beyond, g, q)
+		s.direct(out, &p, &surf, wo, throughput, share, bounce, seesThrough, beyond, g, q)
 		lobe := g.next1()
 		u, v := g.next2()
 		wi, weight, pdf := surf.sample(wo, lobe, u, v)
 		survive := g.next1()
 		dir := surf.frame.room(wi)
 		if c := dir.Dot(p.normal); pdf <= 0 || wi.Z > 0 && c < straight || wi.Z <= 0 && c > -straight {
-			return out
+			return
 		}
 		shared = beyond && wi.Z < 0
 		throughput = mul(throughput, weight)
@@ -156,7 +167,7 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 		if bounce++; bounce > 2 { // Russian roulette
 			keep := min(0.95, max(throughput.X, max(throughput.Y, throughput.Z)))
 			if survive >= keep {
-				return out
+				return
 			}
 			throughput = throughput.Mul(1 / keep)
 		}
@@ -168,8 +179,10 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings) (out sample) {
 // surface.
 func (s *Scene) next(o *bvh.Vec, d bvh.Vec, g *sampler, primary bool, p *point, throughput *bvh.Vec, look *beam, out *sample, q *settings) (base bvh.Vec, kept float32, found bool) {
 	start := *o
+	var r bvh.Ray
+	r.Direction, r.Far, r.Mask, r.Time = d, math.MaxFloat32, solid|pierced|glassy, g.time
 	for range maxHoles {
-		r := bvh.Ray{Origin: *o, Direction: d, Far: math.MaxFloat32, Mask: solid | pierced | glassy, Time: g.time}
+		r.Origin = *o
 		if found = s.find(&r, g.walker, p); !found {
 			break
 		}
@@ -247,8 +260,8 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 	if found {
 		far = p.at.Sub(o).Dot(d)
 	} else {
-		w := heuristic(density, lights.sky.pdf(d)*lights.skyly)
-		out.add(mul(through, lights.sky.radiance(d)).Mul(w), bounce, q, share)
+		radiance, pdf := lights.sky.look(d)
+		out.add(mul(through, radiance).Mul(heuristic(density, pdf*lights.skyly)), bounce, q, share)
 	}
 	for i, b := range lights.lamps {
 		if l, ok := b.meet(o, d); ok && (l.distance < far || !found) {
@@ -318,7 +331,8 @@ func (s *Scene) glowBeyond(out *sample, p *point, surf *surface, wo, throughput 
 // open returns how much light comes through from a distance along d: none behind something solid. Glass lets it
 // through straight, or with strict not at all.
 func (s *Scene) open(o, d bvh.Vec, distance float32, strict bool, g *sampler) bvh.Vec {
-	r := bvh.Ray{Origin: o, Direction: d, Far: distance, Mask: solid, Time: g.time}
+	var r bvh.Ray
+	r.Origin, r.Direction, r.Far, r.Mask, r.Time = o, d, distance, solid, g.time
 	if strict {
 		r.Mask |= glassy
 	}

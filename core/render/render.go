@@ -261,16 +261,19 @@ func (q *settings) enough(off float32, n int) bool {
 
 // expose takes more samples of a pixel of a picture.
 func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *bvh.Walker) {
+	var one sample
+	var g sampler
+	g.walker, g.random = w, q.random
 	for range n {
-		g := newSampler(uint32(y*width+x), uint32(p.n), w)
-		g.random, g.shadowRays = q.random, p.shadowRays()
+		g.begin(uint32(y*width+x), uint32(p.n))
+		g.shadowRays = p.shadowRays()
 		u, v := g.next2()
 		if s.moving {
 			g.time = g.next1()
 		}
 		o, d := s.camera.ray((float32(x)+0.5+filterOffset(u))/float32(width), (float32(y)+0.5+filterOffset(v))/float32(height), &g)
-		g.seed += q.phase * 0x6c078965 // what is looked at is the same in all phases: edges do not flicker
-		one := s.trace(o, d, &g, q)
+		g.shift(q.phase) // what is looked at is the same in all phases: edges do not flicker
+		s.trace(o, d, &g, q, &one)
 		p.add(&one, s.camera.depth(one.first.position))
 	}
 }
@@ -314,7 +317,7 @@ func (p *gathered) add(one *sample, depth float32) {
 	if p.n&1 == 0 {
 		p.oddShaded, p.oddUnshaded = p.oddShaded+one.shaded, p.oddUnshaded+one.unshaded
 	}
-	p.root.add(math.Sqrt(math.Max(0, float64(luminance(one.light)))))
+	p.root.add(float64(sqrt(max(0, luminance(one.light)))))
 	p.emission = p.emission.Add(one.emission)
 	if one.alpha == 0 {
 		return

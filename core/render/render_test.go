@@ -179,8 +179,8 @@ func skySampling(t *testing.T, e environment) {
 	for k := range uint32(n) {
 		g := newSampler(2, k, new(bvh.Walker))
 		u, v := g.next2()
-		d, pdf := e.sample(u, v)
-		sum = sum.Add(e.radiance(d).Mul(1 / pdf / n))
+		_, radiance, pdf := e.sample(u, v)
+		sum = sum.Add(radiance.Mul(1 / pdf / n))
 	}
 	for i, want := range []float64{2 * math.Pi * 2 * (0.5 + 0.5), 2 * math.Pi * 2 * (0.5 + 1 + 0.05), 2 * math.Pi * 2 * (0.2 + 1.5)} {
 		if got := float64([]float32{sum.X, sum.Y, sum.Z}[i]); math.Abs(got-want) > 5e-3*want {
@@ -223,7 +223,9 @@ func TestPlaneUnderLightsAgainstQuadrature(t *testing.T) {
 		for k := range uint32(n) {
 			g := newSampler(5, k, new(bvh.Walker))
 			o, d := sc.camera.ray(0.5, 0.5, &g)
-			sum += float64(sc.trace(o, d, &g, &q).light.Y) / n
+			var one sample
+			sc.trace(o, d, &g, &q, &one)
+			sum += float64(one.light.Y) / n
 		}
 		surf := surface{base: bvh.Vec{X: 0.8, Y: 0.8, Z: 0.8}, metallic: 0.5, dielectric: bvh.Vec{X: 0.04, Y: 0.04, Z: 0.04}, alpha: widthOf(float32(rough)), frame: frameAbout(bvh.Vec{Y: 1})}
 		_, d := sc.camera.ray(0.5, 0.5, nil)

@@ -12,17 +12,32 @@ import (
 // sample alone, never on the order of the work.
 type sampler struct {
 	seed, index uint32
-	set         uint32
-	dim         int
-	point       [4]float32
+	set         uint32 // that is drawn next
+	dim         int    // of points that is given next
+	points      points
 	walker      *bvh.Walker // the thread's
 	time        float32     // share of the shutter's time
 	random      bool        // independent numbers instead
 	shadowRays  int         // to send where the sample ends on the shadow floor
 }
 
-func newSampler(pixel, index uint32, w *bvh.Walker) sampler {
-	return sampler{seed: hash(pixel ^ 0x9e3779b9), index: index, dim: 4, walker: w}
+const (
+	setSize = 4 // dimensions of Sobol's points that are used before they are shuffled anew
+	sets    = 4 // that are drawn at once
+)
+
+// points are the numbers that are drawn at once.
+type points [sets * setSize]float32
+
+func newSampler(pixel, index uint32, w *bvh.Walker) (s sampler) {
+	s.walker = w
+	s.begin(pixel, index)
+	return s
+}
+
+// begin makes it draw for a sample of a pixel.
+func (s *sampler) begin(pixel, index uint32) {
+	s.seed, s.index, s.set, s.dim = hash(pixel^0x9e3779b9), index, 0, sets*setSize
 }
 
 // occlusionSets is where numbers for what is asked for besides the picture begin: beyond all that a path draws.
@@ -31,42 +46,66 @@ const occlusionSets = 1 << 16
 // aside returns a sampler of the same sample that gives other numbers, from a set on, and takes none away.
 func (s *sampler) aside(set uint32) sampler {
 	out := *s
-	out.set, out.dim = set, 4
+	out.set, out.dim = set, sets*setSize
 	return out
+}
+
+// shift makes the sets that come give other numbers, of another phase; in phase 0 nothing changes.
+func (s *sampler) shift(phase uint32) {
+	if phase == 0 {
+		return
+	}
+	s.seed += phase * 0x6c078965
+	s.set -= uint32(sets - (s.dim+setSize-1)/setSize) // those that have not been touched
+	s.dim = sets * setSize
 }
 
 // next1 and next2 return the next numbers. A pair never straddles two sets, so that it is
 // stratified in both dimensions together.
 func (s *sampler) next1() float32 {
-	if s.dim >= 4 {
+	if s.dim >= sets*setSize {
 		s.fill()
 	}
 	s.dim++
-	return s.point[s.dim-1]
+	return s.points[s.dim-1]
 }
 
 func (s *sampler) next2() (float32, float32) {
-	if s.dim >= 3 {
+	if s.dim%setSize == setSize-1 {
+		s.dim++
+	}
+	if s.dim >= sets*setSize {
 		s.fill()
 	}
 	s.dim += 2
-	return s.point[s.dim-2], s.point[s.dim-1]
+	return s.points[s.dim-2], s.points[s.dim-1]
 }
 
+// fill draws the next sets.
 func (s *sampler) fill() {
-	seed := hash(s.seed + 0x85ebca6b*s.set)
-	s.set++
+	seed := func(k uint32) uint32 { return hash(s.seed + 0x85ebca6b*(s.set+k)) }
+	seeds := [sets]uint32{seed(0), seed(1), seed(2), seed(3)}
+	s.set += sets
 	s.dim = 0
 	if s.random {
-		for d := range s.point {
-			s.point[d] = float32(hash(hash(seed+uint32(d))+s.index)>>8) * (1.0 / (1 << 24))
+		for i := range s.points {
+			s.points[i] = float32(hash(hash(seeds[i/setSize]+uint32(i%setSize))+s.index)>>8) * (1.0 / (1 << 24))
 		}
 		return
 	}
-	i := bits.Reverse32(nested(bits.Reverse32(s.index), seed))
-	for d := range s.point {
-		x := nested(mirrored(i, d), hash(seed+uint32(d)+1))
-		s.point[d] = float32(bits.Reverse32(x)>>8) * (1.0 / (1 << 24))
+	if mirror := bits.Reverse32(s.index); bvh.Vector() {
+		scrambleVector(&s.points, mirror, seeds)
+	} else {
+		scramblePlain(&s.points, mirror, seeds)
+	}
+}
+
+// scramblePlain draws sets of the point whose index has its bits mirrored, each by its seed.
+func scramblePlain(to *points, mirror uint32, seeds [sets]uint32) {
+	for k, seed := range seeds {
+		for d, x := range pointOf(nested(mirror, seed)) {
+			to[k*setSize+d] = float32(bits.Reverse32(nested(x, hash(seed+uint32(d)+1)))>>8) * (1.0 / (1 << 24))
+		}
 	}
 }
 
@@ -97,15 +136,15 @@ var directions = func() (v [4][32]uint32) {
 	return v
 }()
 
-// byBytes are the points of each byte of an index, with their bits mirrored: that of a whole index is their sum without
-// carries.
-var byBytes = func() (t [4][4][256]uint32) {
-	for d := 1; d < len(t); d++ {
-		for byteAt := range 4 {
-			for v := range 256 {
-				for bit := range 8 {
-					if v>>bit&1 != 0 {
-						t[d][byteAt][v] ^= bits.Reverse32(directions[d][8*byteAt+bit])
+// byBytes are the points of each byte of an index, all with their bits mirrored, as nested wants them: that of a whole
+// index is their sum without carries.
+var byBytes = func() (t [4][256][setSize]uint32) {
+	for at := range t {
+		for v := range t[at] {
+			for bit := range 8 {
+				if v>>bit&1 != 0 {
+					for d := range setSize { // a mirrored index has its first bits last
+						t[at][v][d] ^= bits.Reverse32(directions[d][31-8*at-bit])
 					}
 				}
 			}
@@ -114,16 +153,19 @@ var byBytes = func() (t [4][4][256]uint32) {
 	return t
 }()
 
-// sobol returns the point of an index in a dimension.
-func sobol(i uint32, dim int) uint32 { return bits.Reverse32(mirrored(i, dim)) }
-
-// mirrored is sobol with its bits in reverse, as nested wants them.
-func mirrored(i uint32, dim int) uint32 {
-	if dim == 0 { // the van der Corput sequence
-		return i
+// pointOf works out the point of an index, all with their bits mirrored.
+func pointOf(mirror uint32) (p [setSize]uint32) {
+	for at := range byBytes {
+		for d, x := range byBytes[at][mirror>>(8*at)&255] {
+			p[d] ^= x
+		}
 	}
-	t := &byBytes[dim]
-	return t[0][i&255] ^ t[1][i>>8&255] ^ t[2][i>>16&255] ^ t[3][i>>24]
+	return p
+}
+
+// sobol returns the point of an index in a dimension.
+func sobol(i uint32, dim int) uint32 {
+	return bits.Reverse32(pointOf(bits.Reverse32(i))[dim])
 }
 
 // nested permutes the numbers whose bits x has in reverse, as a random nested uniform permutation does (Laine and

@@ -18,6 +18,7 @@ type Skies interface {
 type panorama struct {
 	width, height int
 	pix           []bvh.Vec
+	weights       []float32 // what each cell is drawn by
 	rows          []float64 // sums of light up to each row
 	cells         []float64 // sums within each row
 	total         float64   // integral of the weights over the sphere
@@ -46,7 +47,7 @@ func (p *Props) sky(hash string) (*panorama, error) {
 }
 
 func newPanorama(w, h int, pix []float32) *panorama {
-	p := &panorama{width: w, height: h, pix: make([]bvh.Vec, w*h), rows: make([]float64, h+1), cells: make([]float64, h*(w+1))}
+	p := &panorama{width: w, height: h, pix: make([]bvh.Vec, w*h), weights: make([]float32, w*h), rows: make([]float64, h+1), cells: make([]float64, h*(w+1))}
 	for i := range p.pix {
 		p.pix[i] = bvh.Vec{X: pix[3*i], Y: pix[3*i+1], Z: pix[3*i+2]}
 	}
@@ -54,7 +55,8 @@ func newPanorama(w, h int, pix []float32) *panorama {
 		area := 2 * math.Pi / float64(w) * (math.Cos(math.Pi*float64(y)/float64(h)) - math.Cos(math.Pi*float64(y+1)/float64(h)))
 		row := p.cells[y*(w+1) : (y+1)*(w+1)]
 		for x := range w {
-			row[x+1] = row[x] + p.weight(x, y)*area
+			p.weights[y*w+x] = float32(p.weight(x, y))
+			row[x+1] = row[x] + float64(p.weights[y*w+x])*area
 		}
 		p.rows[y+1] = p.rows[y] + row[w]
 	}
@@ -103,7 +105,7 @@ func (p *panorama) density(d bvh.Vec) float32 {
 		return 0
 	}
 	x, y := p.cell(d)
-	return float32(p.weight(min(p.width-1, int(x)), min(p.height-1, int(y))) / p.total)
+	return p.weights[min(p.height-1, int(y))*p.width+min(p.width-1, int(x))] / float32(p.total)
 }
 
 // sample draws a direction in proportion to the cells' weights, even in height within a cell.

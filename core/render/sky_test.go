@@ -38,7 +38,7 @@ func noisySky(w, h int) skied {
 func TestPanoramaSampling(t *testing.T) {
 	s := noisySky(64, 32)
 	p := newPanorama(s.w, s.h, s.pix)
-	e := environment{picture: p, strength: 1}
+	e := environment{picture: p, strength: 1, power: float32(p.total)}
 	e.turn(geom.AxisAngle(geom.Vec3{1, 2, 3}, 0.7))
 	rng := rand.New(rand.NewPCG(1, 3))
 	const n = 400_000
@@ -48,13 +48,14 @@ func TestPanoramaSampling(t *testing.T) {
 		a := 2 * math.Pi * rng.Float64()
 		r := math.Sqrt(1 - h*h)
 		d := bvh.Vec{X: float32(r * math.Cos(a)), Y: float32(h), Z: float32(r * math.Sin(a))}
-		whole += float64(e.pdf(d)) * 4 * math.Pi / n
-		light += float64(e.radiance(d).Y) * 4 * math.Pi / n
-		w, pdf := e.sample(rng.Float32(), rng.Float32())
-		if q := e.pdf(w); math.Abs(float64(q/pdf-1)) > 0.2 && pdf > 0 && q < pdf/100 {
+		radiance, density := e.look(d)
+		whole += float64(density) * 4 * math.Pi / n
+		light += float64(radiance.Y) * 4 * math.Pi / n
+		w, seen, pdf := e.sample(rng.Float32(), rng.Float32())
+		if _, q := e.look(w); math.Abs(float64(q/pdf-1)) > 0.2 && pdf > 0 && q < pdf/100 {
 			t.Fatalf("a direction that was drawn with the density %g has %g", pdf, q)
 		}
-		drawn += float64(e.radiance(w).Y/pdf) / n
+		drawn += float64(seen.Y/pdf) / n
 	}
 	if math.Abs(whole-1) > 0.02 {
 		t.Errorf("the density is %.4f over the sphere", whole)

@@ -49,9 +49,12 @@ func NewMesh(positions [][3]float32, indices []uint32) *Mesh {
 // Bytes returns the memory the tree takes.
 func (m *Mesh) Bytes() int { return wideBytes*len(m.nodes) + packetBytes*len(m.packets) }
 
+// Vector reports whether the processor's wide instructions are used.
+func Vector() bool { return vector && !forcePlain }
+
 // Kernel says which kernel finds hits on this machine.
 func Kernel() string {
-	if vector && !forcePlain {
+	if Vector() {
 		return "AVX2, eight boxes or triangles at a time"
 	}
 	return "plain, one box or triangle at a time"
@@ -203,7 +206,7 @@ func (m *Mesh) intersect(origin, direction Vec, hit *Hit, w *Walker) bool {
 	}
 	var p prepared
 	p.prepare(origin, direction)
-	if vector && !forcePlain {
+	if Vector() {
 		return m.intersectVector(&p, hit, w)
 	}
 	return m.intersectPlain(&p, hit, w)
@@ -216,7 +219,7 @@ func (m *Mesh) occluded(origin, direction Vec, far float32, w *Walker) bool {
 	}
 	var p prepared
 	p.prepare(origin, direction)
-	if vector && !forcePlain {
+	if Vector() {
 		return m.occludedVector(&p, far, w)
 	}
 	return m.occludedPlain(&p, far, w)

@@ -12,9 +12,12 @@ func (i *Instance) between(time float32) Matrix {
 	return Matrix{mix(a.X, b.X), mix(a.Y, b.Y), mix(a.Z, b.Z), mix(a.T, b.T)}
 }
 
+// Moves reports whether it moves while the shutter is open.
+func (i *Instance) Moves() bool { return len(i.Keys) > 1 }
+
 // At returns where the instance is at a time of the shutter, and back.
 func (i *Instance) At(time float32) (toRoom, toMesh Matrix) {
-	if len(i.Keys) < 2 {
+	if !i.Moves() {
 		return i.ToRoom, i.ToMesh
 	}
 	m := i.between(time)

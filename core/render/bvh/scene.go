@@ -79,7 +79,7 @@ func (i *Instance) mesh(time float32) *Mesh {
 // toMesh returns where a ray begins and where it goes in the instance's frame. Distances along it stay the same.
 func (i *Instance) toMesh(r *Ray) (origin, direction Vec) {
 	m := &i.ToMesh
-	if len(i.Keys) > 1 {
+	if i.Moves() {
 		_, back := i.At(r.Time)
 		m = &back
 	}
@@ -94,7 +94,8 @@ func (i *Instance) Corners(h *Hit, time float32) (a, b, c Vec) {
 
 // Intersect returns the nearest hit of the ray before its far end.
 func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
-	hit := Hit{T: r.Far, Instance: -1}
+	var hit Hit
+	hit.T, hit.Instance = r.Far, -1
 	if len(s.Instances) == 1 { // there is nothing to choose from
 		inst := &s.Instances[0]
 		if inst.Visible&r.Mask != 0 {
@@ -174,7 +175,7 @@ func (s *Scene) Occluded(r *Ray, w *Walker) bool {
 
 // enters is enter8 by the kernel of this machine.
 func (p *prepared) enters(n *wide, far float32, t *[8]float32) uint8 {
-	if vector && !forcePlain {
+	if Vector() {
 		return p.enterVector(n, far, t)
 	}
 	return p.enter8(n, far, t)
