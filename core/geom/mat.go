@@ -17,14 +17,18 @@ func Translation(v Vec3) Mat4 {
 }
 
 // TRS returns T(t) R(r) S(s): resize, then turn, then move (glTF 2.0, 3.5.2 "Transformations").
-func TRS(t Vec3, r Quat, s Vec3) Mat4 {
+func TRS(t Vec3, r Quat, s Vec3) (m Mat4) {
+	m.SetTRS(t, r, s)
+	return m
+}
+
+// SetTRS makes it TRS of the same.
+func (m *Mat4) SetTRS(t Vec3, r Quat, s Vec3) {
 	x, y, z, w := r[0], r[1], r[2], r[3]
-	return Mat4{
-		(1 - 2*(y*y+z*z)) * s[0], 2 * (x*y + z*w) * s[0], 2 * (x*z - y*w) * s[0], 0,
-		2 * (x*y - z*w) * s[1], (1 - 2*(x*x+z*z)) * s[1], 2 * (y*z + x*w) * s[1], 0,
-		2 * (x*z + y*w) * s[2], 2 * (y*z - x*w) * s[2], (1 - 2*(x*x+y*y)) * s[2], 0,
-		t[0], t[1], t[2], 1,
-	}
+	m[0], m[1], m[2], m[3] = (1-2*(y*y+z*z))*s[0], 2*(x*y+z*w)*s[0], 2*(x*z-y*w)*s[0], 0
+	m[4], m[5], m[6], m[7] = 2*(x*y-z*w)*s[1], (1-2*(x*x+z*z))*s[1], 2*(y*z+x*w)*s[1], 0
+	m[8], m[9], m[10], m[11] = 2*(x*z+y*w)*s[2], 2*(y*z-x*w)*s[2], (1-2*(x*x+y*y))*s[2], 0
+	m[12], m[13], m[14], m[15] = t[0], t[1], t[2], 1
 }
 
 // Mul returns the matrix that applies n first and then m. Both must be affine.

@@ -102,37 +102,33 @@ func (q Quat) Slerp(r Quat, s float64) Quat {
 	return a.At(s)
 }
 
-// Arc is the shorter arc from one rotation to another, made ready to be asked at many places.
+// Arc is the shorter arc from one rotation to another, made ready to be asked at many places: from cos(x) + side sin(x), with x up to
+// the angle.
 type Arc struct {
-	from, to   Quat
-	angle, sin float64 // half of that between them; 0 where they are nearly equal
-	cot        float64
+	from, side Quat    // of unit length, and across each other
+	angle      float64 // half of that between the rotations
 }
 
 // NewArc returns the arc from q to r.
 func NewArc(q, r Quat) Arc {
+	q, r = q.Unit(), r.Unit()
 	d := q[0]*r[0] + q[1]*r[1] + q[2]*r[2] + q[3]*r[3]
 	if d < 0 {
 		d, r = -d, Quat{-r[0], -r[1], -r[2], -r[3]}
 	}
-	a := Arc{from: q, to: r}
-	if d < 1-1e-12 { // nearly equal ones are mixed straight
-		a.angle = math.Acos(d)
-		var cos float64
-		a.sin, cos = math.Sincos(a.angle)
-		a.cot = cos / a.sin
+	side := Quat{r[0] - d*q[0], r[1] - d*q[1], r[2] - d*q[2], r[3] - d*q[3]}
+	sin := math.Sqrt(side[0]*side[0] + side[1]*side[1] + side[2]*side[2] + side[3]*side[3])
+	if sin < 1e-15 {
+		return Arc{from: q}
 	}
-	return a
+	return Arc{q, Quat{side[0] / sin, side[1] / sin, side[2] / sin, side[3] / sin}, math.Atan2(sin, d)}
 }
 
 // At returns the rotation at s from 0 to 1, at constant speed.
 func (r *Arc) At(s float64) Quat {
-	a, b := 1-s, s
-	if r.sin != 0 {
-		sin, cos := math.Sincos(b * r.angle)
-		a, b = cos-r.cot*sin, sin/r.sin // sin((1-s) angle) / sin(angle) by the addition formula
-	}
-	return Quat{a*r.from[0] + b*r.to[0], a*r.from[1] + b*r.to[1], a*r.from[2] + b*r.to[2], a*r.from[3] + b*r.to[3]}.Unit()
+	sin, cos := math.Sincos(s * r.angle)
+	f, g := &r.from, &r.side
+	return Quat{cos*f[0] + sin*g[0], cos*f[1] + sin*g[1], cos*f[2] + sin*g[2], cos*f[3] + sin*g[3]}
 }
 
 // Power returns the rotation about the axis of q by n times its angle, which is taken the shorter way.

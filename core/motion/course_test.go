@@ -2,6 +2,7 @@ package motion
 
 import (
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"perigyre/core/geom"
@@ -24,6 +25,15 @@ func TestCoursesSayWhatTracksSay(t *testing.T) {
 		tr.After = []shot.Beyond{shot.BeyondHold, shot.BeyondRepeat, shot.BeyondCarryOn, shot.BeyondMirrored}[rng.IntN(4)]
 		turns.After = tr.After
 		c, q := NewCourse(&tr), NewCourse(&turns)
+		axes := [3]shot.Track{tr, tr, tr} // one of them goes its own way
+		axes[0].Value, axes[2].Value, axes[2].Pins = shot.TrackX, shot.TrackZ, slices.Clone(tr.Pins)
+		for k := range axes[2].Pins {
+			axes[2].Pins[k].Value, axes[2].Pins[k].Next = rng.NormFloat64(), shot.Straight
+		}
+		places := NewCourses(append(axes[:], turns))
+		if len(places) != 2 {
+			t.Fatalf("tracks with pins at the same times make %d courses", len(places))
+		}
 		times := []float64{tr.Pins[0].Time, tr.Pins[len(tr.Pins)-1].Time, -3, 80}
 		for range 20 {
 			times = append(times, rng.Float64()*60)
@@ -31,6 +41,13 @@ func TestCoursesSayWhatTracksSay(t *testing.T) {
 		for _, x := range times {
 			if c.value(x) != Sample(&tr, x) || q.turn(x) != SampleTurn(&turns, x) {
 				t.Fatalf("at %g: %g and %v, not %g and %v", x, c.value(x), q.turn(x), Sample(&tr, x), SampleTurn(&turns, x))
+			}
+			r := shot.AtRest
+			for k := range places {
+				places[k].Apply(Time{T: x}, 2, &r)
+			}
+			if want := (geom.Vec3{2 * Sample(&axes[0], x), 2 * Sample(&axes[1], x), 2 * Sample(&axes[2], x)}); r.Position != want || r.Rotation != SampleTurn(&turns, x) {
+				t.Fatalf("at %g: a part stands at %v turned by %v, its tracks say %v and %v", x, r.Position, r.Rotation, want, SampleTurn(&turns, x))
 			}
 		}
 	}

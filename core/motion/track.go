@@ -83,12 +83,12 @@ func before(pins []shot.Pin, t float64) int {
 	return sort.Search(len(pins), func(i int) bool { return pins[i].Time > t }) - 1
 }
 
-// run is how numbers go from one pin to the next: straight, or along the cubic Bezier of four values.
+// run is how numbers go from one pin to the next: along the cubic c0 + c1 s + c2 s^2 + c3 s^3, with s from 0 to 1. It fills a line of
+// the processor's cache.
 type run struct {
-	from, long float64 // time of the first pin, and up to the next
-	straight   bool
-	v          [4]float64
-	x1, x2     float64 // of the handles' times, as shares of the way; a third and two where time goes evenly
+	from, rate float64 // time of the first pin, and one over that up to the next
+	c          [4]float64
+	x1, x2     float64 // of the handles' times, as shares of the way; x1 is negative where time goes evenly
 }
 
 // runOf returns the run from pin i to the next: straight as glTF 2.0, Appendix C.2; along the cubic Bezier of the two
@@ -97,28 +97,29 @@ type run struct {
 func runOf(tr *shot.Track, i int) run {
 	a, b := &tr.Pins[i], &tr.Pins[i+1]
 	long := b.Time - a.Time
-	r := run{from: a.Time, long: long, x1: 1.0 / 3, x2: 2.0 / 3}
+	r := run{from: a.Time, rate: 1 / long, x1: -1}
 	switch a.Next {
 	case shot.Holds:
-		r.straight, r.v = true, [4]float64{0: a.Value, 3: a.Value}
+		r.c[0] = a.Value
 	case shot.Curves:
-		r.x1, r.x2 = a.Out.Time/long, 1+b.In.Time/long
-		r.v = [4]float64{a.Value, a.Value + a.Out.Value, b.Value + b.In.Value, b.Value}
+		r.x1, r.x2 = uneven(a.Out.Time/long, 1+b.In.Time/long)
+		r.bezier(a.Value, a.Value+a.Out.Value, b.Value+b.In.Value, b.Value)
 	case shot.Smooth:
-		r.v = [4]float64{a.Value, a.Value + slope(tr, i)*long/3, b.Value - slope(tr, i+1)*long/3, b.Value}
+		r.bezier(a.Value, a.Value+slope(tr, i)*long/3, b.Value-slope(tr, i+1)*long/3, b.Value)
 	default:
-		r.straight, r.v = true, [4]float64{0: a.Value, 3: b.Value}
+		r.c[0], r.c[1] = a.Value, b.Value-a.Value
 	}
 	return r
 }
 
+// bezier makes it go along the cubic Bezier of four values.
+func (r *run) bezier(a, b, c, d float64) {
+	r.c = [4]float64{a, 3 * (b - a), 3 * (a - 2*b + c), d - 3*c + 3*b - a}
+}
+
 func (r *run) at(t float64) float64 {
-	s := (t - r.from) / r.long
-	if r.straight {
-		return r.v[0] + (r.v[3]-r.v[0])*s
-	}
-	s = curveTime(r.x1, r.x2, s)
-	return Cubic(r.v[0], r.v[1], r.v[2], r.v[3], s)
+	s := curveTime(r.x1, r.x2, (t-r.from)*r.rate)
+	return r.c[0] + s*(r.c[1]+s*(r.c[2]+s*r.c[3]))
 }
 
 // slope returns the slope of a smooth curve at a pin: monotone, after Fritsch and Carlson (1980), by the
@@ -150,27 +151,32 @@ func Harmonic(d0, d1, h0, h1 float64) float64 {
 
 // arc is how an orientation goes from one pin to the next.
 type arc struct {
-	from, long float64
+	from, rate float64 // time of the first pin, and one over that up to the next
 	straight   geom.Arc
-	v          [4]geom.Quat // of a curve of its own: each component goes along its Bezier, and is brought to unit length
-	x1, x2     float64
-	curved     bool
+	curved     *bent // nil where it goes straight
+}
+
+// bent is a way of an orientation along handles: each component goes along its Bezier, and is brought to unit length.
+type bent struct {
+	v      [4]geom.Quat
+	x1, x2 float64 // as those of a run
 }
 
 // arcOf returns the way from pin i to the next: on the shorter arc at constant speed (glTF 2.0, C.4), or along handles.
 func arcOf(tr *shot.Track, i int) arc {
 	a, b := &tr.Pins[i], &tr.Pins[i+1]
 	long := b.Time - a.Time
-	r := arc{from: a.Time, long: long}
+	r := arc{from: a.Time, rate: 1 / long}
 	switch a.Next {
 	case shot.Holds:
 		r.straight = geom.NewArc(*a.Turn, *a.Turn)
 	case shot.Curves:
-		r.curved, r.x1, r.x2 = true, a.Out.Time/long, 1+b.In.Time/long
-		r.v[0], r.v[3] = *a.Turn, *b.Turn
+		c := &bent{v: [4]geom.Quat{0: *a.Turn, 3: *b.Turn}}
+		c.x1, c.x2 = uneven(a.Out.Time/long, 1+b.In.Time/long)
 		for k := range a.Turn {
-			r.v[1][k], r.v[2][k] = a.Turn[k]+a.Out.Turn[k], b.Turn[k]+b.In.Turn[k]
+			c.v[1][k], c.v[2][k] = a.Turn[k]+a.Out.Turn[k], b.Turn[k]+b.In.Turn[k]
 		}
+		r.curved = c
 	default:
 		r.straight = geom.NewArc(*a.Turn, *b.Turn)
 	}
@@ -178,21 +184,30 @@ func arcOf(tr *shot.Track, i int) arc {
 }
 
 func (r *arc) at(t float64) geom.Quat {
-	x := (t - r.from) / r.long
-	if !r.curved {
+	x := (t - r.from) * r.rate
+	c := r.curved
+	if c == nil {
 		return r.straight.At(x)
 	}
-	s := curveTime(r.x1, r.x2, x)
+	s := curveTime(c.x1, c.x2, x)
 	var q geom.Quat
 	for k := range q {
-		q[k] = Cubic(r.v[0][k], r.v[1][k], r.v[2][k], r.v[3][k], s)
+		q[k] = Cubic(c.v[0][k], c.v[1][k], c.v[2][k], c.v[3][k], s)
 	}
 	return q.Unit()
 }
 
-// curveTime returns the parameter of a Bezier of times 0, x1, x2, 1 at the time x. With thirds they are equal.
-func curveTime(x1, x2, x float64) float64 {
+// uneven returns the times of handles, the first negative where they are a third and two of the way, so that time goes evenly.
+func uneven(x1, x2 float64) (float64, float64) {
 	if math.Abs(x1-1.0/3) < 1e-9 && math.Abs(x2-2.0/3) < 1e-9 {
+		return -1, 0
+	}
+	return max(0, x1), x2
+}
+
+// curveTime returns the parameter of a Bezier of times 0, x1, x2, 1 at the time x; where x1 is negative they are equal.
+func curveTime(x1, x2, x float64) float64 {
+	if x1 < 0 {
 		return x
 	}
 	return parameter(x1, x2, x)

@@ -25,9 +25,12 @@ func BenchmarkPinned(b *testing.B) {
 		p.Tracks = tracks
 		s.Parts = append(s.Parts, p)
 	}
-	e := New(s)
+	at := New(s).Some(0)
 	b.ResetTimer()
 	for k := range b.N {
-		e.At(float64(k % 240))
+		at.Go(float64(k % 240))
+		for i := range s.Parts {
+			at.Of(i)
+		}
 	}
 }

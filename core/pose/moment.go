@@ -92,26 +92,31 @@ func (m *moment) placed(i int) *geom.Mat4 {
 		return &m.world[i]
 	}
 	e := m.e
-	q, p := &e.parts[i], &e.Shot.Parts[i]
-	up := e.Index.Parent(i)
+	q := &e.parts[i]
 	w := &m.world[i]
-	if *w = q.rest; q.moving {
-		*w = Local(p, m.posed(i, nil))
+	if q.moving {
+		var r shot.Rest
+		m.posed(i, nil, &r)
+		local(&q.pivot, &r, w)
+	} else {
+		*w = q.rest
 	}
-	if up < 0 && p.Camera == nil && q.stands < 0 { // as most are that move
+	if q.up < 0 && !q.aside && q.stands < 0 { // as most are that move
 		m.done[i] = true
 		return w
 	}
 	local := *w
-	if c := p.Camera; c != nil && c.Offset != (geom.Vec3{}) {
-		local = local.Mul(geom.Translation(c.Offset))
+	if q.aside {
+		local = local.Mul(geom.Translation(e.Shot.Parts[i].Camera.Offset))
 	}
 	*w = local
-	if up >= 0 {
-		*w = m.placed(up).Mul(local)
+	if q.up >= 0 {
+		*w = m.placed(q.up).Mul(local)
 	}
 	if s := q.stands; s >= 0 && e.parts[s].moving {
-		still := Local(&e.Shot.Parts[s], m.posed(s, move.LeavesPlinth))
+		var r shot.Rest
+		m.posed(s, move.LeavesPlinth, &r)
+		still := Local(&e.Shot.Parts[s], r)
 		if above := e.Index.Parent(s); above >= 0 {
 			still = m.place(above).Mul(still)
 		}
@@ -121,36 +126,36 @@ func (m *moment) placed(i int) *geom.Mat4 {
 	return w
 }
 
-// posed returns the pose of part i in its parent's frame: its rest, its pins, its moves but for those that skip picks out,
+// posed works out the pose of part i in its parent's frame: its rest, its pins, its moves but for those that skip picks out,
 // and what its group's moves do with it.
-func (m *moment) posed(i int, skip func(*shot.Move) bool) shot.Rest {
-	q, p := &m.e.parts[i], &m.e.Shot.Parts[i]
+func (m *moment) posed(i int, skip func(*shot.Move) bool, r *shot.Rest) {
+	q := &m.e.parts[i]
 	var kept *answer
 	if q.asked >= 0 && skip == nil {
 		if kept = m.answer(i); kept.posed {
-			return kept.pose
+			*r = kept.pose
+			return
 		}
 	}
-	r := q.pinned(p, m.t)
+	*r = q.pose
+	q.pin(m.t, r)
 	if len(q.moves)+len(q.members) > 0 {
-		r = m.moved(i, r, skip)
+		*r = m.moved(i, *r, skip)
 	}
 	if kept != nil {
-		kept.posed, kept.pose = true, r
+		kept.posed, kept.pose = true, *r
 	}
-	return r
 }
 
-// pinned returns the rest of a part with what its pins say at a time.
-func (q *prepared) pinned(p *shot.Part, t motion.Time) shot.Rest {
-	r := p.Rest
+// pin changes the rest of a part by what its pins say at a time.
+func (q *prepared) pin(t motion.Time, r *shot.Rest) {
 	for k := range q.courses {
-		q.courses[k].Apply(t, q.metre, &r)
+		q.courses[k].Apply(t, q.metre, r)
 	}
-	return r
 }
 
-// moved returns a pose of part i with what its moves and those of its group do with it.
+// moved returns a pose of part i with what its moves and those of its group do with it. The moves are given a copy, since what they are
+// given stays beyond the call.
 func (m *moment) moved(i int, r shot.Rest, skip func(*shot.Move) bool) shot.Rest {
 	q, p := &m.e.parts[i], &m.e.Shot.Parts[i]
 	room := m.ask(i)
@@ -237,7 +242,8 @@ func (m *moment) turned(i int) float64 {
 func (a *asker) Moved(part string, t motion.Time) shot.Rest {
 	change := a.other(part)
 	p := &a.m.e.Shot.Parts[change.part]
-	now := a.m.at(t).posed(change.part, nil)
+	var now shot.Rest
+	a.m.at(t).posed(change.part, nil, &now)
 	d := shot.Rest{
 		Position: change.matrix.Vector(now.Position.Sub(p.Rest.Position)),
 		Rotation: change.turn.Mul(now.Rotation.Mul(p.Rest.Rotation.Inverse())).Mul(change.turn.Inverse()),

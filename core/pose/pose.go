@@ -30,20 +30,25 @@ type Evaluator struct {
 	once     sync.Map  // what is worked out once, by key
 }
 
-// prepared is what is known of a part before any moment.
+// prepared is what is known of a part before any moment, what every moment asks for first.
 type prepared struct {
-	rest    geom.Mat4  // in its parent's frame
-	room    geom.Mat4  // in the room, as everything is at rest
-	frame   *geom.Mat4 // of its parent, in the room, as everything is at rest; nil for the room
-	metre   float64    // how many units of its parent's frame a metre of the room is
-	own     float64    // and of its own frame
-	moving  bool       // by itself, not through its parent
-	stands  int        // of a plinth that does not turn along: its turntable, else -1
-	asked   int        // its number among the parts that moves look at, of which what they ask is kept; -1 for others
+	up      int  // its parent, -1 for none
+	stands  int  // of a plinth that does not turn along: its turntable, else -1
+	asked   int  // its number among the parts that moves look at, of which what they ask is kept; -1 for others
+	moving  bool // by itself, not through its parent
+	aside   bool // it is a camera that is shifted
 	courses []motion.Course
 	moves   []act
 	members []membership // moves of its group that act on it
-	each    []swarming   // and of copies, those that act on each of them
+	metre   float64      // how many units of its parent's frame a metre of the room is
+	pose    shot.Rest    // at rest, in its parent's frame
+	pivot   geom.Vec3
+
+	rest  geom.Mat4  // of the pose
+	room  geom.Mat4  // in the room, as everything is at rest
+	frame *geom.Mat4 // of its parent, in the room, as everything is at rest; nil for the room
+	own   float64    // how many units of its own frame a metre of the room is
+	each  []swarming // of copies, the moves of their group that act on each of them
 	needs   []needed
 }
 
@@ -83,7 +88,8 @@ func New(s *shot.Shot) *Evaluator {
 	for i := range s.Parts {
 		p, q := &s.Parts[i], &e.parts[i]
 		up := e.Index.Parent(i)
-		q.stands, q.metre = -1, 1
+		q.up, q.stands, q.metre, q.pose, q.pivot = up, -1, 1, p.Rest, p.Pivot
+		q.aside = p.Camera != nil && p.Camera.Offset != (geom.Vec3{})
 		q.rest = Local(p, p.Rest)
 		if q.room = q.rest; up >= 0 {
 			q.room = e.parts[up].room.Mul(q.rest)
@@ -91,9 +97,7 @@ func New(s *shot.Shot) *Evaluator {
 		}
 		q.own = PerMetre(q.room)
 		q.moving = len(p.Tracks) > 0
-		for k := range p.Tracks {
-			q.courses = append(q.courses, motion.NewCourse(&p.Tracks[k]))
-		}
+		q.courses = motion.NewCourses(p.Tracks)
 		solo := false
 		for j := range p.Moves {
 			solo = solo || p.Moves[j].Solo && !p.Moves[j].Muted
@@ -252,14 +256,18 @@ func (e *Evaluator) relation(i int, id string) needed {
 }
 
 // Local returns a part's matrix in its parent's frame: T(position) T(pivot) R S T(-pivot).
-func Local(p *shot.Part, r shot.Rest) geom.Mat4 {
-	m := geom.TRS(r.Position.Add(p.Pivot), r.Rotation, r.Size)
-	if v := p.Pivot; v != (geom.Vec3{}) {
+func Local(p *shot.Part, r shot.Rest) (m geom.Mat4) {
+	local(&p.Pivot, &r, &m)
+	return m
+}
+
+func local(v *geom.Vec3, r *shot.Rest, m *geom.Mat4) {
+	m.SetTRS(r.Position.Add(*v), r.Rotation, r.Size)
+	if *v != (geom.Vec3{}) {
 		for k := range 3 {
 			m[12+k] += -m[k]*v[0] - m[4+k]*v[1] - m[8+k]*v[2]
 		}
 	}
-	return m
 }
 
 // At returns the world matrix of every part at time t in frames. In a loop any t is brought round.
@@ -380,7 +388,9 @@ func (e *Evaluator) InCarrier() []geom.Mat4 {
 // Local returns the matrix of part i in its parent's frame at a time, with its moves.
 func (e *Evaluator) Local(i int, t float64) geom.Mat4 {
 	m := e.moment(motion.At(e.Shot, t), &memory{})
-	return Local(&e.Shot.Parts[i], m.posed(i, nil))
+	var r shot.Rest
+	m.posed(i, nil, &r)
+	return Local(&e.Shot.Parts[i], r)
 }
 
 // Alone returns what one move by itself makes of its part at rest at a time. Of a move that acts on the parts of its
@@ -423,5 +433,8 @@ func (e *Evaluator) BendAlone(i int, mv *shot.Move, t motion.Time) move.Bent {
 
 // Pinned returns what its pins alone make of a part at rest at a time.
 func (e *Evaluator) Pinned(i int, t motion.Time) shot.Rest {
-	return e.parts[i].pinned(&e.Shot.Parts[i], t)
+	q := &e.parts[i]
+	r := q.pose
+	q.pin(t, &r)
+	return r
 }
