@@ -37,8 +37,8 @@ func (s *stretch) at(t float64) (v geom.Vec3) {
 func NewCourses(tracks []shot.Track) (list []Course) {
 	var axes [3]*shot.Track
 	for i := range tracks {
-		if k := values[tracks[i].Value]; k <= alongZ {
-			axes[k] = &tracks[i]
+		if k := values[tracks[i].Value]; k >= alongX && k <= alongZ {
+			axes[k-alongX] = &tracks[i]
 		}
 	}
 	c, ok := newPlace(axes)
@@ -53,6 +53,7 @@ func NewCourses(tracks []shot.Track) (list []Course) {
 	return list
 }
 
+// newPlace makes one course of three tracks, if all have their pins at the same times and time goes evenly between them.
 func newPlace(axes [3]*shot.Track) (c Course, ok bool) {
 	for k, tr := range axes {
 		if tr == nil || len(tr.Pins) != len(axes[0].Pins) {
@@ -83,7 +84,7 @@ func newPlace(axes [3]*shot.Track) (c Course, ok bool) {
 type value int
 
 const (
-	alongX value = iota
+	alongX value = iota + 1
 	alongY
 	alongZ
 	orientation

@@ -49,7 +49,7 @@ type prepared struct {
 	frame *geom.Mat4 // of its parent, in the room, as everything is at rest; nil for the room
 	own   float64    // how many units of its own frame a metre of the room is
 	each  []swarming // of copies, the moves of their group that act on each of them
-	needs   []needed
+	needs []needed
 }
 
 // act is a move that acts on the pose of its part.
