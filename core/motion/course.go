@@ -20,14 +20,13 @@ type Course struct {
 // stretch is how a place goes from one pin to the next: a run for each axis, where time goes evenly.
 type stretch struct {
 	from, rate float64
-	c          [3][4]float64
+	c          [3]cubic
 }
 
 func (s *stretch) at(t float64) (v geom.Vec3) {
 	x := (t - s.from) * s.rate
 	for k := range v {
-		c := &s.c[k]
-		v[k] = c[0] + x*(c[1]+x*(c[2]+x*c[3]))
+		v[k] = s.c[k].at(x)
 	}
 	return v
 }

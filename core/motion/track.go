@@ -83,11 +83,15 @@ func before(pins []shot.Pin, t float64) int {
 	return sort.Search(len(pins), func(i int) bool { return pins[i].Time > t }) - 1
 }
 
-// run is how numbers go from one pin to the next: along the cubic c0 + c1 s + c2 s^2 + c3 s^3, with s from 0 to 1. It fills a line of
-// the processor's cache.
+// cubic is c0 + c1 s + c2 s^2 + c3 s^3, with s from 0 to 1.
+type cubic [4]float64
+
+func (c *cubic) at(s float64) float64 { return c[0] + s*(c[1]+s*(c[2]+s*c[3])) }
+
+// run is how numbers go from one pin to the next: along a cubic. It fills a line of the processor's cache.
 type run struct {
 	from, rate float64 // time of the first pin, and one over that up to the next
-	c          [4]float64
+	c          cubic
 	x1, x2     float64 // of the handles' times, as shares of the way; x1 is negative where time goes evenly
 }
 
@@ -114,12 +118,11 @@ func runOf(tr *shot.Track, i int) run {
 
 // bezier makes it go along the cubic Bezier of four values.
 func (r *run) bezier(a, b, c, d float64) {
-	r.c = [4]float64{a, 3 * (b - a), 3 * (a - 2*b + c), d - 3*c + 3*b - a}
+	r.c = cubic{a, 3 * (b - a), 3 * (a - 2*b + c), d - 3*c + 3*b - a}
 }
 
 func (r *run) at(t float64) float64 {
-	s := curveTime(r.x1, r.x2, (t-r.from)*r.rate)
-	return r.c[0] + s*(r.c[1]+s*(r.c[2]+s*r.c[3]))
+	return r.c.at(curveTime(r.x1, r.x2, (t-r.from)*r.rate))
 }
 
 // slope returns the slope of a smooth curve at a pin: monotone, after Fritsch and Carlson (1980), by the

@@ -97,11 +97,12 @@ func (m *moment) placed(i int) *geom.Mat4 {
 	if q.moving {
 		var r shot.Rest
 		m.posed(i, nil, &r)
-		local(&q.pivot, &r, w)
+		setLocal(w, &q.pivot, &r)
 	} else {
 		*w = q.rest
 	}
-	if q.up < 0 && !q.aside && q.stands < 0 { // as most are that move
+	up := e.Index.Parent(i)
+	if up < 0 && !q.aside && q.stands < 0 { // as most are that move
 		m.done[i] = true
 		return w
 	}
@@ -110,8 +111,8 @@ func (m *moment) placed(i int) *geom.Mat4 {
 		local = local.Mul(geom.Translation(e.Shot.Parts[i].Camera.Offset))
 	}
 	*w = local
-	if q.up >= 0 {
-		*w = m.placed(q.up).Mul(local)
+	if up >= 0 {
+		*w = m.placed(up).Mul(local)
 	}
 	if s := q.stands; s >= 0 && e.parts[s].moving {
 		var r shot.Rest

@@ -30,9 +30,9 @@ type Evaluator struct {
 	once     sync.Map  // what is worked out once, by key
 }
 
-// prepared is what is known of a part before any moment, what every moment asks for first.
+// prepared is what is known of a part before any moment. What every moment asks for stands together, copied from the part, which is
+// too large for the processor's cache.
 type prepared struct {
-	up      int  // its parent, -1 for none
 	stands  int  // of a plinth that does not turn along: its turntable, else -1
 	asked   int  // its number among the parts that moves look at, of which what they ask is kept; -1 for others
 	moving  bool // by itself, not through its parent
@@ -88,7 +88,7 @@ func New(s *shot.Shot) *Evaluator {
 	for i := range s.Parts {
 		p, q := &s.Parts[i], &e.parts[i]
 		up := e.Index.Parent(i)
-		q.up, q.stands, q.metre, q.pose, q.pivot = up, -1, 1, p.Rest, p.Pivot
+		q.stands, q.metre, q.pose, q.pivot = -1, 1, p.Rest, p.Pivot
 		q.aside = p.Camera != nil && p.Camera.Offset != (geom.Vec3{})
 		q.rest = Local(p, p.Rest)
 		if q.room = q.rest; up >= 0 {
@@ -257,11 +257,11 @@ func (e *Evaluator) relation(i int, id string) needed {
 
 // Local returns a part's matrix in its parent's frame: T(position) T(pivot) R S T(-pivot).
 func Local(p *shot.Part, r shot.Rest) (m geom.Mat4) {
-	local(&p.Pivot, &r, &m)
+	setLocal(&m, &p.Pivot, &r)
 	return m
 }
 
-func local(v *geom.Vec3, r *shot.Rest, m *geom.Mat4) {
+func setLocal(m *geom.Mat4, v *geom.Vec3, r *shot.Rest) {
 	m.SetTRS(r.Position.Add(*v), r.Rotation, r.Size)
 	if *v != (geom.Vec3{}) {
 		for k := range 3 {

@@ -41,19 +41,25 @@ func newEnvironment(e *scene.Sky, picture *panorama) environment {
 	return v
 }
 
-// radiance returns what comes from a direction of unit length.
-func (e *environment) radiance(d bvh.Vec) bvh.Vec {
+// look returns what comes from a direction of unit length, and the density by solid angle of sampling it.
+func (e *environment) look(d bvh.Vec) (radiance bvh.Vec, pdf float32) {
 	if e.picture != nil {
-		return e.picture.radiance(e.own(d)).Mul(e.strength)
+		radiance, pdf = e.picture.look(e.own(d))
+		return radiance.Mul(e.strength), pdf
 	}
 	if e.tipped {
 		d = e.own(d)
 	}
 	k := min(1, abs(d.Y))
 	if d.Y >= 0 {
-		return e.horizon.Mul(1 - k).Add(e.zenith.Mul(k))
+		radiance = e.horizon.Mul(1 - k).Add(e.zenith.Mul(k))
+	} else {
+		radiance = e.horizon.Mul(1 - k).Add(e.ground.Mul(k))
 	}
-	return e.horizon.Mul(1 - k).Add(e.ground.Mul(k))
+	if e.power > 0 {
+		pdf = luminance(radiance) / e.power
+	}
+	return radiance, pdf
 }
 
 // turn takes the rotation from the surroundings' own frame to the room.
@@ -82,7 +88,8 @@ func (e *environment) room(d bvh.Vec) bvh.Vec {
 func (e *environment) sample(u, v float32) (d, radiance bvh.Vec, pdf float32) {
 	if e.picture != nil {
 		own := e.picture.sample(u, v)
-		return e.room(own), e.picture.radiance(own).Mul(e.strength), e.picture.density(own)
+		radiance, pdf = e.picture.look(own)
+		return e.room(own), radiance.Mul(e.strength), pdf
 	}
 	far, sign := e.lz, float32(1)
 	if u < e.above {
@@ -106,18 +113,6 @@ func (e *environment) sample(u, v float32) (d, radiance bvh.Vec, pdf float32) {
 	}
 	radiance, pdf = e.look(w)
 	return w, radiance, pdf
-}
-
-// look returns what comes from a direction, and the density of sampling it.
-func (e *environment) look(d bvh.Vec) (radiance bvh.Vec, pdf float32) {
-	radiance = e.radiance(d)
-	switch {
-	case e.picture != nil:
-		return radiance, e.picture.density(e.own(d))
-	case e.power <= 0:
-		return radiance, 0
-	}
-	return radiance, luminance(radiance) / e.power
 }
 
 // lamp is a light with a shape.

@@ -88,7 +88,8 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings, out *sample) {
 				out.alpha = 1 - luminance(throughput)
 			}
 			if s.seen {
-				sky := mul(throughput, s.lights.sky.radiance(d))
+				sky, _ := s.lights.sky.look(d)
+				sky = mul(throughput, sky)
 				if out.floor > 0 {
 					out.ground = sky
 				} else {

@@ -85,9 +85,12 @@ func (p *panorama) cell(d bvh.Vec) (x, y float32) {
 	return u * float32(p.width), v * float32(p.height)
 }
 
-// radiance mixes the four nearest cells.
-func (p *panorama) radiance(d bvh.Vec) bvh.Vec {
+// look returns what comes from a direction, mixed from the four nearest cells, and the density by solid angle of sample.
+func (p *panorama) look(d bvh.Vec) (radiance bvh.Vec, density float32) {
 	x, y := p.cell(d)
+	if p.total > 0 {
+		density = p.weights[min(p.height-1, int(y))*p.width+min(p.width-1, int(x))] / float32(p.total)
+	}
 	x, y = x-0.5, y-0.5
 	fx, fy := x-floor(x), y-floor(y)
 	at := func(i, j int) bvh.Vec {
@@ -96,16 +99,7 @@ func (p *panorama) radiance(d bvh.Vec) bvh.Vec {
 	i, j := int(floor(x)), int(floor(y))
 	top := at(i, j).Mul(1 - fx).Add(at(i+1, j).Mul(fx))
 	low := at(i, j+1).Mul(1 - fx).Add(at(i+1, j+1).Mul(fx))
-	return top.Mul(1 - fy).Add(low.Mul(fy))
-}
-
-// density returns that of sample by solid angle.
-func (p *panorama) density(d bvh.Vec) float32 {
-	if p.total <= 0 {
-		return 0
-	}
-	x, y := p.cell(d)
-	return p.weights[min(p.height-1, int(y))*p.width+min(p.width-1, int(x))] / float32(p.total)
+	return top.Mul(1 - fy).Add(low.Mul(fy)), density
 }
 
 // sample draws a direction in proportion to the cells' weights, even in height within a cell.

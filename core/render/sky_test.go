@@ -9,6 +9,7 @@ import (
 	"perigyre/core/material"
 	"perigyre/core/pose"
 	"perigyre/core/render/bvh"
+	"perigyre/core/scene"
 	"perigyre/core/shot"
 )
 
@@ -38,8 +39,7 @@ func noisySky(w, h int) skied {
 func TestPanoramaSampling(t *testing.T) {
 	s := noisySky(64, 32)
 	p := newPanorama(s.w, s.h, s.pix)
-	e := environment{picture: p, strength: 1, power: float32(p.total)}
-	e.turn(geom.AxisAngle(geom.Vec3{1, 2, 3}, 0.7))
+	e := newEnvironment(&scene.Sky{Strength: 1, Rotation: geom.AxisAngle(geom.Vec3{1, 2, 3}, 0.7)}, p)
 	rng := rand.New(rand.NewPCG(1, 3))
 	const n = 400_000
 	whole, light, drawn := 0.0, 0.0, 0.0
