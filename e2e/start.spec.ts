@@ -131,3 +131,21 @@ test("an empty program offers the demo", async ({ page }) => {
   await expect(page.getByRole("treeitem", { name: "Lantern", exact: true })).toBeVisible();
   await expect(page.getByText("Brindlewick No. 3")).toBeVisible();
 });
+
+test("a model that was just brought in stays open where the list of projects does not come", async ({ page }) => {
+  await page.goto(server.address);
+  await expect(page.getByRole("button", { name: "the demo" })).toBeVisible(); // the list has come once
+  let refused = 0;
+  await page.route("**/api/state", (r) => {
+    refused++;
+    return r.abort();
+  });
+  await dropModel(page, "bracket.glb", await bracket());
+  await ready(page);
+  await expect.poll(() => refused).toBeGreaterThan(1); // it was asked for again, and given up
+  await expect(page).toHaveURL(/\/shots\//);
+  await expect(page.getByRole("treeitem").first()).toBeVisible();
+  await page.unroute("**/api/state");
+  await page.reload();
+  await expect(page.getByRole("treeitem").first()).toBeVisible();
+});
