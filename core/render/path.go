@@ -61,62 +61,81 @@ func (c *camera) pixel(width int) float32 { return 2 * sqrt(c.right.Dot(c.right)
 // maxWalls are passed by a path that has met nothing but glass.
 const maxWalls = 32
 
+// way is a path as far as it has been followed.
+type way struct {
+	o, d       bvh.Vec
+	throughput bvh.Vec
+	density    float32 // of the direction that it took, 0 for the camera's
+	share      bvh.Vec // of the diffuse lobe in what it brings back
+	bounce     int
+	walls      int     // of glass that the camera has looked through
+	named      bool    // what it shows is known
+	frosted    bool    // the camera has looked through glass that scatters
+	shared     bool    // what glows beyond the glass that was passed last has been sampled there
+	part       float32 // of what the sample brings back: ways that were split have less than 1
+	look       beam
+}
+
 // trace follows one path. As long as it has met nothing but clear glass it is the camera's own sight: it sees no
 // sky, and where it ends on nothing the picture keeps what the glass lets through as transparency. After that,
 // unless caustics are asked for, glass lets light through straight, by what it reflects, tints and absorbs, and
 // does not bend it.
 func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings, out *sample) {
 	*out = sample{}
-	throughput := bvh.Vec{X: 1, Y: 1, Z: 1}
-	density := float32(0) // of the direction that the path took, 0 for the camera's
-	var share bvh.Vec     // of the diffuse lobe in what the path brings back
+	var w way
+	w.o, w.d, w.throughput, w.part = o, d, bvh.Vec{X: 1, Y: 1, Z: 1}, 1
+	w.look.spread = q.pixel / sqrt(float32(max(1, q.samples)))
+	s.follow(&w, g, q, out)
+}
+
+// follow follows a path to its end.
+func (s *Scene) follow(w *way, g *sampler, q *settings, out *sample) {
 	var p point
 	var surf surface
-	walls, named := 0, false
-	frosted := 0    // 1 once the camera has looked through glass that scatters
-	shared := false // what glows beyond the glass that was passed last has been sampled there
-	look := beam{spread: q.pixel / sqrt(float32(max(1, q.samples)))}
-	for bounce := 0; ; {
-		from := o
-		base, kept, found := s.next(&o, d, g, bounce == 0, &p, &throughput, &look, out, q)
-		s.addLights(out, o, d, &p, found, throughput, share, density, bounce, g, q)
+	for {
+		from, floor := w.o, out.floor
+		base, kept, found := s.next(&w.o, w.d, g, w.bounce == 0, &p, &w.throughput, &w.look, out, q)
+		s.addLights(out, w.o, w.d, &p, found, w.throughput, w.share, w.density, w.bounce, g, q)
 		if !found {
-			if bounce > 0 {
+			if w.bounce > 0 {
+				out.alpha += w.part
 				return
 			}
-			if walls > 0 {
-				out.alpha = 1 - luminance(throughput)
+			if w.walls > 0 {
+				out.alpha += w.part - luminance(w.throughput)
 			}
 			if s.seen {
-				sky, _ := s.lights.sky.look(d)
-				sky = mul(throughput, sky)
-				if out.floor > 0 {
-					out.ground = sky
+				sky, _ := s.lights.sky.look(w.d)
+				sky = mul(w.throughput, sky)
+				if out.floor > floor {
+					out.ground = out.ground.Add(sky)
 				} else {
 					out.light, out.emission = out.light.Add(sky), out.emission.Add(sky)
 				}
 			}
 			return
 		}
-		if out.alpha = 1; bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
+		if w.bounce > q.bounces { // the last direction only brings back lights, which share with direct sampling
+			out.alpha += w.part
 			return
 		}
-		throughput = throughput.Mul(1 / kept)
+		w.throughput = w.throughput.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
-			if bounce == 0 && !named {
+			if w.bounce == 0 && !w.named {
 				out.first.is(&p, p.normal, bvh.Vec{})
 				out.first.motion = s.motionOf(&p, q)
 			}
-			out.add(mul(throughput, base), bounce, q, share)
+			out.add(mul(w.throughput, base), w.bounce, q, w.share)
+			out.alpha += w.part
 			return
 		}
-		p.surface(&surf, base, d)
+		p.surface(&surf, base, w.d)
 		haze := float32(1)
 		if surf.glass.share > 0 {
 			haze = hazy(surf.alpha)
 		}
-		if bounce == 0 && !named {
-			named = haze > 0.5 // smooth glass gives way to what is behind it
+		if w.bounce == 0 && !w.named {
+			w.named = haze > 0.5 // smooth glass gives way to what is behind it
 			out.first.is(&p, surf.frame.z, base)
 			out.first.motion = s.motionOf(&p, q)
 			if q.occlusion > 0 {
@@ -124,55 +143,89 @@ func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings, out *sample) {
 				out.first.open = s.unoccluded(&p, &surf, q.occlusion, &own)
 			}
 		}
-		if g := s.lightsAt(g.time); (bounce > 0 || shared) && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it
+		if g := s.lightsAt(g.time); (w.bounce > 0 || w.shared) && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it
 			to := p.at.Sub(from)
-			chance := g.glow.pdf(luminance(surf.emission), sqrt(to.Dot(to)), d.Dot(p.normal))
-			if !shared {
+			chance := g.glow.pdf(luminance(surf.emission), sqrt(to.Dot(to)), w.d.Dot(p.normal))
+			if !w.shared {
 				chance *= g.glowly
 			}
-			surf.emission = surf.emission.Mul(heuristic(density, chance))
+			surf.emission = surf.emission.Mul(heuristic(w.density, chance))
 		}
-		out.add(mul(throughput, surf.emission), max(bounce, frosted), q, share)
-		wo := surf.frame.local(d.Mul(-1))
+		seen := w.bounce
+		if w.frosted {
+			seen = max(seen, 1)
+		}
+		out.add(mul(w.throughput, surf.emission), seen, q, w.share)
+		wo := surf.frame.local(w.d.Mul(-1))
 		surf.prepare(wo.Z)
-
-		seesThrough := bounce == 0 && haze < 1 && g.next1() >= haze && walls < maxWalls
-		beyond := bounce == 0 && surf.glass.share > 0 && surf.alpha > frost && s.lights.glow != nil
+		frosted := w.bounce == 0 && surf.glass.share > 0 && surf.alpha > frost
+		beyond := frosted && s.lights.glow != nil
+		sees := w.seesThrough(haze, g)
 		if beyond {
-			s.glowBeyond(out, &p, &surf, wo, throughput, walls, seesThrough || q.caustics, g, q)
+			s.glowBeyond(out, &p, &surf, wo, w.throughput, w.walls, sees || q.caustics, g, q)
 		}
-		s.direct(out, &p, &surf, wo, throughput, share, bounce, seesThrough, beyond, g, q)
-		lobe := g.next1()
-		u, v := g.next2()
-		wi, weight, pdf := surf.sample(wo, lobe, u, v)
-		survive := g.next1()
-		dir := surf.frame.room(wi)
-		if c := dir.Dot(p.normal); pdf <= 0 || wi.Z > 0 && c < straight || wi.Z <= 0 && c > -straight {
+		s.direct(out, &p, &surf, wo, w.throughput, w.share, w.bounce, sees, beyond, g, q)
+		if frosted && w.part == 1 && q.split > 1 {
+			s.split(w, &p, &surf, wo, haze, beyond, g, q, out)
 			return
 		}
-		shared = beyond && wi.Z < 0
-		throughput = mul(throughput, weight)
-		o, d, density = p.leave(dir), dir, pdf
-		look.spread += surf.spread()
-		if seesThrough && wi.Z < 0 {
-			out.alpha = 0
-			walls++
-			if surf.alpha > frost {
-				frosted = 1
-			}
-			continue
-		}
-		if bounce == 0 && q.layers {
-			share = surf.diffuseShare(weight.Mul(pdf), wo, wi)
-		}
-		if bounce++; bounce > 2 { // Russian roulette
-			keep := min(0.95, max(throughput.X, max(throughput.Y, throughput.Z)))
-			if survive >= keep {
-				return
-			}
-			throughput = throughput.Mul(1 / keep)
+		if !w.goOn(&p, &surf, wo, sees, beyond, g, q) {
+			out.alpha += w.part
+			return
 		}
 	}
+}
+
+// split follows a path on in several directions (Arvo and Kirk, "Particle transport and image synthesis", 1990): rough glass
+// scatters what the camera sees over all that is behind it, of which one direction shows as good as nothing.
+func (s *Scene) split(w *way, p *point, surf *surface, wo bvh.Vec, haze float32, beyond bool, g *sampler, q *settings, out *sample) {
+	w.part = 1 / float32(q.split)
+	w.throughput = w.throughput.Mul(w.part)
+	for k := range q.split {
+		own, one := g.branch(k, q.split), *w
+		if one.goOn(p, surf, wo, one.seesThrough(haze, &own), beyond, &own, q) {
+			s.follow(&one, &own, q, out)
+		} else {
+			out.alpha += one.part
+		}
+	}
+}
+
+// seesThrough decides by chance whether what is behind a surface is in the camera's sight, or light of the surface.
+func (w *way) seesThrough(haze float32, g *sampler) bool {
+	return w.bounce == 0 && haze < 1 && g.next1() >= haze && w.walls < maxWalls
+}
+
+// goOn sends a path on from a surface, and reports whether it goes on.
+func (w *way) goOn(p *point, surf *surface, wo bvh.Vec, sees, beyond bool, g *sampler, q *settings) bool {
+	lobe := g.next1()
+	u, v := g.next2()
+	wi, weight, pdf := surf.sample(wo, lobe, u, v)
+	survive := g.next1()
+	dir := surf.frame.room(wi)
+	if c := dir.Dot(p.normal); pdf <= 0 || wi.Z > 0 && c < straight || wi.Z <= 0 && c > -straight {
+		return false
+	}
+	w.shared = beyond && wi.Z < 0
+	w.throughput = mul(w.throughput, weight)
+	w.o, w.d, w.density = p.leave(dir), dir, pdf
+	w.look.spread += surf.spread()
+	if sees && wi.Z < 0 {
+		w.walls++
+		w.frosted = w.frosted || surf.alpha > frost
+		return true
+	}
+	if w.bounce == 0 && q.layers {
+		w.share = surf.diffuseShare(weight.Mul(pdf), wo, wi)
+	}
+	if w.bounce++; w.bounce > 2 { // Russian roulette
+		keep := min(0.95, max(w.throughput.X, max(w.throughput.Y, w.throughput.Z))/w.part)
+		if survive >= keep {
+			return false
+		}
+		w.throughput = w.throughput.Mul(1 / keep)
+	}
+	return true
 }
 
 // next finds the next surface that the path does not pass through straight. The origin moves along over the
@@ -224,7 +277,7 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	t := (*s.floor - o.Y) / d.Y
 	at := o.Add(d.Mul(t))
 	at.Y = *s.floor
-	out.floor = weight
+	out.floor += weight
 	from := at
 	from.Y += 2e-6 * (abs(at.X) + abs(at.Y) + abs(at.Z))
 	for k := range g.shadowRays {
@@ -240,13 +293,12 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	}
 }
 
-// shadowRays are sent for each ray that ends on the shadow floor: they cost little beside a path, and hard edges
-// of shadows are not smoothed. Where several have met nothing in the light's way, one is enough.
-func (p *gathered) shadowRays() int {
+// shadowRays are sent for each ray that ends on the shadow floor. Where several have met nothing in the light's way, one is enough.
+func (p *gathered) shadowRays(q *settings) int {
 	if p.n >= 4 && p.shadow.sum == 0 {
 		return 1
 	}
-	return 4
+	return q.shadowRays
 }
 
 // addLights adds what shines along a path's segment by itself: the sky where it ends on nothing, and

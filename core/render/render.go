@@ -23,6 +23,8 @@ const (
 
 type settings struct {
 	samples, most, bounces int     // at least and at most so many samples a pixel
+	shadowRays             int     // sent where a camera ray ends on the shadow floor: they cost little beside a path
+	split                  int     // ways in which a path goes on at the first glass that scatters
 	pixel                  float32 // width of a pixel at a distance of 1
 	clamp                  float32 // of light that bounced more than once; 0 for none
 	noise                  float32 // error at which the noisiest pixels are done, of the square root of luminance
@@ -60,10 +62,10 @@ func (q Quality) Words() QualityWords {
 }
 
 var qualities = map[Quality]settings{
-	Draft: {samples: 8, most: 8},
-	Proof: {samples: 32, most: 32, bounces: 4, clamp: 12},
-	Final: {samples: 16, most: 512, bounces: 8, clamp: 24, noise: 0.02},
-	Exact: {samples: 1024, most: 1024, bounces: 64, caustics: true},
+	Draft: {samples: 8, most: 8, shadowRays: 4, split: 1},
+	Proof: {samples: 32, most: 32, bounces: 4, clamp: 12, shadowRays: 4, split: 4},
+	Final: {samples: 16, most: 512, bounces: 8, clamp: 24, noise: 0.02, shadowRays: 4, split: 4},
+	Exact: {samples: 1024, most: 1024, bounces: 64, caustics: true, shadowRays: 4, split: 1},
 }
 
 // Options say how a picture is rendered.
@@ -72,7 +74,7 @@ type Options struct {
 	Noise    float64 // of final quality: the error that is let pass, of the square root of luminance; 0 for the usual
 	Denoise  bool
 	Samples  int  // of each pixel; 0 for as many as the quality has it take
-	Random   bool // samples are drawn independently of each other: to measure what it brings that they are not
+	Random   bool // samples are drawn independently of each other, and paths do not split: to measure what it brings that they are and do
 	Passes   []Pass
 	Threads  int           // 0 for all processors
 	Progress func(float64) // told the share that is done; may be nil
@@ -145,7 +147,12 @@ func (s *Scene) ready(width int, o *Options) (q settings, threads int, err error
 	if o.Samples > 0 {
 		q.samples, q.most = o.Samples, o.Samples
 	}
-	q.random = o.Random
+	if q.random = o.Random; q.random {
+		q.split = 1
+	}
+	if o.Denoise && q.noise == 0 { // the noise of fewer is smoothed
+		q.shadowRays = 2
+	}
 	q.pixel = s.camera.pixel(width)
 	for _, p := range o.Passes {
 		switch p {
@@ -219,7 +226,7 @@ func (s *Scene) tile(ctx context.Context, f *Film, left, top int, pixels *[tile 
 		some := false
 		for y := range high {
 			for x := range wide {
-				if p := &pixels[y*tile+x]; q.enough(p.root.off(p.n), p.n) && p.edge(sharp) <= q.noise {
+				if p := &pixels[y*tile+x]; q.enough(p.root.off(p.n), p.n) && max(p.edge(sharp), p.shadow.off(p.n)) <= q.noise {
 					continue
 				}
 				some = true
@@ -266,7 +273,7 @@ func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *
 	g.walker, g.random = w, q.random
 	for range n {
 		g.begin(uint32(y*width+x), uint32(p.n))
-		g.shadowRays = p.shadowRays()
+		g.shadowRays = p.shadowRays(q)
 		u, v := g.next2()
 		if s.moving {
 			g.time = g.next1()
@@ -287,7 +294,7 @@ func (p *gathered) edge(sharp bool) float32 {
 	if sharp {
 		off /= math.Sqrt(math.Sqrt(n))
 	}
-	return max(float32(off), p.shadow.off(p.n))
+	return float32(off)
 }
 
 // spreading is what the spread of some numbers is worked out from: their sum, and that of their squares.

@@ -50,6 +50,15 @@ func (s *sampler) aside(set uint32) sampler {
 	return out
 }
 
+// branch returns a sampler for one of the ways that a path goes on. Those of all samples together are points of one sequence.
+func (s *sampler) branch(k, of int) sampler {
+	out := *s
+	out.seed += 0x2c1b3c6d
+	out.index = s.index*uint32(of) + uint32(k)
+	out.set, out.dim = 0, sets*setSize
+	return out
+}
+
 // shift makes the sets that come give other numbers, of another phase; in phase 0 nothing changes.
 func (s *sampler) shift(phase uint32) {
 	if phase == 0 {

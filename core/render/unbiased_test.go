@@ -110,3 +110,55 @@ func TestGlowBehindRoughGlass(t *testing.T) {
 		}
 	}
 }
+
+// A path that splits at rough glass brings the same light, the same alpha and the same floor as one that goes on in one direction,
+// with less noise. Behind the glass are a mirror, the floor with its shadow, and nothing.
+func TestSplittingBringsTheSame(t *testing.T) {
+	glass := material.Default()
+	glass.BaseColor, glass.Roughness, glass.Transmission = [4]float64{0.9, 0.9, 0.9, 1}, 0.3, 0.8
+	s := still(glass, 0.3)
+	mirror := material.Default()
+	mirror.ID, mirror.Roughness, mirror.Metallic = "mirror", 0.2, 1
+	s.Materials = append(s.Materials, mirror)
+	s.Parts = append(s.Parts,
+		shot.Part{ID: "b", Name: "Mirror", Kind: shot.Solid, Rest: shot.AtRest, Mesh: &shot.MeshRef{Mesh: 1}, Materials: []string{"mirror"}},
+		shot.Part{ID: "f", Name: "Floor", Kind: shot.Floor, Rest: shot.Rest{Position: geom.Vec3{0, -0.4, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}},
+		shot.Part{ID: "l", Name: "Softbox", Kind: shot.Light, Rest: shot.Rest{Position: geom.Vec3{1, 2, 1}, Rotation: geom.LookAlong(geom.Vec3{-1, -2, -1}), Size: geom.Vec3{1, 1, 1}},
+			Light: &shot.LightSpec{Width: 0.3, Height: 0.3, Color: [3]float64{1, 1, 1}, Strength: 30}})
+	const side = 16
+	sc, err := drawn(pose.New(s), 0, NewProps(things{ball(0.4), ball(0.2)}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	shoot := func(split, samples int) *canvas {
+		q := qualities[Proof]
+		q.split, q.random = split, true
+		c := sc.gather(side, side, &q)
+		if err := c.pass(t.Context(), 1, even(samples), nil); err != nil {
+			t.Fatal(err)
+		}
+		return c
+	}
+	one, four := shoot(1, 2048), shoot(4, 1024)
+	sum := func(c *canvas, of func(*gathered) float32) (v float64) {
+		for i := range c.pixels {
+			v += float64(of(&c.pixels[i])) / float64(c.pixels[i].n)
+		}
+		return v
+	}
+	for name, of := range map[string]func(*gathered) float32{
+		"light":              func(p *gathered) float32 { return luminance(p.light) },
+		"alpha":              func(p *gathered) float32 { return p.alpha },
+		"floor":              func(p *gathered) float32 { return p.floors },
+		"light on the floor": func(p *gathered) float32 { return p.unshaded },
+		"what is left of it": func(p *gathered) float32 { return p.shaded },
+	} {
+		if a, b := sum(one, of), sum(four, of); a == 0 || math.Abs(a-b) > 0.01*a {
+			t.Errorf("%s: %.4f in four ways, %.4f in one", name, b, a)
+		}
+	}
+	variance := func(p *gathered) float32 { return p.squares.X - p.light.X*p.light.X/float32(p.n) }
+	if a, b := sum(one, variance), sum(four, variance); b > 0.6*a { // what surfaces seen at edges and lights picked bring stays
+		t.Errorf("the variance is %.4f in four ways, %.4f in one", b, a)
+	}
+}
