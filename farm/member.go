@@ -35,7 +35,7 @@ type Member struct {
 	Here       bool    `json:"here"` // it is this program itself
 	Processors int     `json:"processors"`
 	Kernel     string  `json:"kernel"`
-	Speed      float64 `json:"speed"`     // as a multiple of this machine's, by the reference picture; 0 for unknown
+	Speed      float64 `json:"speed"`     // as a multiple of this machine's; 0 for unknown
 	Reference  int64   `json:"reference"` // milliseconds that it took for it
 	State      string  `json:"state"`
 	Wish       string  `json:"wish"`
@@ -79,6 +79,7 @@ type member struct {
 	refused string
 	passed  int // how many tests it has passed: what it drew before the last of them is as it should be
 	done    int
+	pace    pace
 	seen    time.Time // by this machine's clock
 	ahead   time.Duration
 }
@@ -172,8 +173,16 @@ func (b *Boss) usable(m *member, now time.Time) bool {
 	return m.refused == "" && m.wish == Work && now.Sub(m.seen) < gone && (m.here || m.passed > 0)
 }
 
-// speed of a worker as a multiple of this machine's.
+// speed of a worker as a multiple of this machine's: by the frames of a run that both have drawn, and before there are any by the
+// reference picture. It is 0 where neither is known.
 func (b *Boss) speed(m *member) float64 {
+	if b.local != nil {
+		if own := b.members[b.local.id]; own != nil {
+			if v := m.pace.over(&own.pace); v > 0 {
+				return v
+			}
+		}
+	}
 	if m.Millis <= 0 || b.millis <= 0 {
 		return 0
 	}

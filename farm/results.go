@@ -244,6 +244,9 @@ func (b *Boss) decide(w *wait, p *parcel) {
 	w.parcel = p
 	if m := b.members[p.Worker]; m != nil {
 		m.done++
+		if w.strip < 0 {
+			m.pace.add(w.order, p.Millis)
+		}
 	}
 	b.changed = true
 	close(w.got)

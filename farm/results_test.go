@@ -145,3 +145,34 @@ func TestWhoIsNotHeard(t *testing.T) {
 		t.Errorf("it is %+v", m.beat)
 	}
 }
+
+// A worker is as fast as its frames say, beside this machine's of the same run; before there are any, as its reference picture says.
+func TestSpeedIsOfTheFramesOfARun(t *testing.T) {
+	b := office(t, "here", "left")
+	b.local = &Worker{id: "here"}
+	left := b.members["left"]
+	draw := func(worker string, width int, millis ...int64) {
+		for _, ms := range millis {
+			w := b.waiting(false)
+			w.order.Width = width
+			b.decide(w, &parcel{Worker: worker, Millis: ms})
+		}
+	}
+	expect := func(want float64) {
+		t.Helper()
+		if got := b.speed(left); got != want {
+			t.Errorf("it is taken to be %g times as fast, not %g", got, want)
+		}
+	}
+	draw("here", 8, 1000, 1100, 900)
+	draw("left", 8, 10, 9000)
+	expect(0.5) // 100 ms of 200
+	draw("left", 8, 250)
+	expect(4)
+	draw("left", 8, 100, 100, 100, 100, 100, 100, 100, 100)
+	expect(10)
+	draw("left", 16, 500, 500, 500) // of another run
+	expect(0.5)
+	draw("left", 8, 0, 0, 0) // it says
+	expect(fastest)
+}

@@ -39,7 +39,7 @@ export function WorkersWindow() {
                   <th className="w-[232px] font-normal">Does</th>
                   <th
                     className="w-[62px] text-right font-normal"
-                    title="As a multiple of this machine's, by the reference picture"
+                    title="As a multiple of this machine's, by the last frames that both have drawn, and before that by the reference picture"
                   >
                     Speed
                   </th>
