@@ -3,86 +3,151 @@ package shot
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"reflect"
 	"slices"
-	"sort"
 	"strings"
+	"unicode"
+
+	"perigyre/core/material"
 )
 
-// Compare says in words what differs from a to b, the shot first and then its parts in the order of b.
+// Compare says in words what differs from a to b, the shot first and then its parts in the order of b. What has no words of its own is
+// told by the names that it has in the document: where nothing is said the two are the same, but for what the server makes from the rest.
 func Compare(a, b *Shot) []string {
-	out := []string{}
-	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
-	if a.Name != b.Name {
-		say("The shot is called %s instead of %s.", b.Name, a.Name)
-	}
-	if a.Frames != b.Frames {
-		say("%d frames instead of %d.", b.Frames, a.Frames)
-	}
-	if a.Rate != b.Rate {
-		say("%.4g frames a second instead of %.4g.", b.Rate.PerSecond(), a.Rate.PerSecond())
-	}
-	if a.Ending != b.Ending {
-		say("It ends as %s instead of %s.", b.Ending, a.Ending)
-	}
-	if a.Format != b.Format {
-		say("%d x %d pixels instead of %d x %d.", b.Format.Width, b.Format.Height, a.Format.Width, a.Format.Height)
-	}
-	if a.View != b.View {
-		say("The view transform is %s instead of %s.", b.View, a.View)
-	}
-	for _, change := range fields(a.Environment, b.Environment) {
-		say("Environment: %s.", change)
-	}
-	if !reflect.DeepEqual(a.Backdrop, b.Backdrop) || !reflect.DeepEqual(a.BackdropLow, b.BackdropLow) {
-		say("The backdrop is %s instead of %s.", backdropWords(b), backdropWords(a))
-	}
-	name := func(s *Shot, id string) string {
-		if p := s.Part(id); p != nil {
-			return p.Name
+	c := &comparison{names: map[string]string{}}
+	for _, s := range []*Shot{a, b} {
+		for i := range s.Parts {
+			c.names[s.Parts[i].ID] = s.Parts[i].Name
 		}
-		return "none"
-	}
-	if a.Camera != b.Camera {
-		say("It is rendered through %s instead of %s.", name(b, b.Camera), name(a, a.Camera))
-	}
-	if a.Finish != b.Finish {
-		say("Another finish is shown.")
-	}
-	for _, p := range a.Parts {
-		if b.Part(p.ID) == nil {
-			say("%s is gone.", p.Name)
+		for i := range s.Materials {
+			c.names[s.Materials[i].ID] = s.Materials[i].Name
 		}
 	}
-	for i := range b.Parts {
-		p := &b.Parts[i]
-		was := a.Part(p.ID)
-		if was == nil {
-			say("%s is new.", p.Name)
+	c.shots(a, b)
+	compareLists(c, "", "parts", a.Parts, b.Parts, func(p *Part) (string, string) { return p.ID, p.Name }, c.parts)
+	compareLists(c, "Material ", "materials", a.Materials, b.Materials, func(m *material.Material) (string, string) { return m.ID, m.Name }, nil)
+	compareLists(c, "Finish ", "finishes", a.Finishes, b.Finishes, func(f *Finish) (string, string) { return f.ID, f.Name }, nil)
+	compareLists(c, "Angle ", "angles", a.Angles, b.Angles, func(x *Angle) (string, string) { return x.ID, x.Name }, nil)
+	compareLists(c, "Lighting ", "lightings", a.Rigs, b.Rigs, func(r *Rig) (string, string) { return r.Name, r.Name }, nil)
+	compareLists(c, "File ", "files", a.Sources, b.Sources, func(s *Source) (string, string) { return s.Root, s.File }, nil)
+	return c.out
+}
+
+// comparison gathers sentences.
+type comparison struct {
+	names map[string]string // of parts and materials, by id
+	out   []string
+}
+
+func (c *comparison) say(format string, args ...any) {
+	c.out = append(c.out, fmt.Sprintf(format, args...))
+}
+
+// compareLists says what of a list is gone, new, in another order or different; differ is nil for things that are compared value by value.
+func compareLists[T any](c *comparison, word, all string, a, b []T, key func(*T) (id, name string), differ func(a, b *T) []string) {
+	at := func(list []T) map[string]int {
+		out := map[string]int{}
+		for i := range list {
+			id, _ := key(&list[i])
+			out[id] = i
+		}
+		return out
+	}
+	was, is := at(a), at(b)
+	for i := range a {
+		if id, name := key(&a[i]); !has(is, id) {
+			c.say("%s%s is gone.", word, name)
+		}
+	}
+	last, moved := -1, false
+	for i := range b {
+		id, name := key(&b[i])
+		k, ok := was[id]
+		if !ok {
+			c.say("%s%s is new.", word, name)
 			continue
 		}
-		for _, change := range compareParts(was, p, func(s *Part, id string) string {
-			if s == was {
-				return name(a, id)
-			}
-			return name(b, id)
-		}) {
-			say("%s: %s.", p.Name, change)
+		moved, last = moved || k < last, max(k, last)
+		var changes []string
+		if differ != nil {
+			changes = differ(&a[k], &b[i])
+		} else {
+			changes = c.fields(&a[k], &b[i])
+		}
+		for _, change := range changes {
+			c.say("%s%s: %s.", word, name, change)
 		}
 	}
-	was := map[string]int{}
-	for i, m := range a.Materials {
-		was[m.ID] = i
+	if moved {
+		c.say("The %s are in another order.", all)
 	}
-	for _, m := range b.Materials {
-		if i, ok := was[m.ID]; ok {
-			for _, change := range fields(a.Materials[i], m) {
-				say("Material %s: %s.", m.Name, change)
-			}
-		}
+}
+
+func has(m map[string]int, id string) bool {
+	_, ok := m[id]
+	return ok
+}
+
+// shots says what differs of the shots themselves.
+func (c *comparison) shots(a, b *Shot) {
+	if a.Name != b.Name {
+		c.say("The shot is called %s instead of %s.", b.Name, a.Name)
 	}
-	return out
+	if a.Frames != b.Frames {
+		c.say("%d frames instead of %d.", b.Frames, a.Frames)
+	}
+	if a.Rate != b.Rate {
+		c.say("%s frames a second instead of %s.", b.Rate.words(), a.Rate.words())
+	}
+	if a.Ending != b.Ending {
+		c.say("It ends as %s instead of %s.", b.Ending, a.Ending)
+	}
+	if a.Format != b.Format {
+		c.say("%d x %d pixels instead of %d x %d.", b.Format.Width, b.Format.Height, a.Format.Width, a.Format.Height)
+	}
+	if a.View != b.View {
+		c.say("The view transform is %s instead of %s.", b.View, a.View)
+	}
+	for _, change := range c.fields(a.Environment, b.Environment) {
+		c.say("Environment: %s.", change)
+	}
+	if was, is := backdropWords(a), backdropWords(b); was != is {
+		c.say("The backdrop is %s instead of %s.", is, was)
+	} else if !reflect.DeepEqual(a.Backdrop, b.Backdrop) || !reflect.DeepEqual(a.BackdropLow, b.BackdropLow) {
+		c.say("The backdrop is a shade of %s instead of another.", is)
+	}
+	if a.Camera != b.Camera {
+		c.say("It is rendered through %s instead of %s.", c.name(b.Camera, "none"), c.name(a.Camera, "none"))
+	}
+	if a.Finish != b.Finish {
+		c.say("Another finish is shown.")
+	}
+	rest := func(s *Shot) Shot {
+		return Shot{Vignette: s.Vignette, Clay: s.Clay, Accepted: s.Accepted, Schema: s.Schema}
+	}
+	for _, change := range c.fields(rest(a), rest(b)) {
+		c.say("%s.", strings.ToUpper(change[:1])+change[1:])
+	}
+}
+
+// words is the rate as a number, or as the fraction that it is where that is no short one.
+func (r Rate) words() string {
+	if v := r.PerSecond(); math.Abs(v*1000-math.Round(v*1000)) < 1e-9 {
+		return fmt.Sprintf("%.6g", v)
+	}
+	return fmt.Sprintf("%d/%d", r.Num, r.Den)
+}
+
+func (c *comparison) name(id, none string) string {
+	if id == "" {
+		return none
+	}
+	if name := c.names[id]; name != "" {
+		return name
+	}
+	return id
 }
 
 func backdropWords(s *Shot) string {
@@ -98,19 +163,24 @@ func backdropWords(s *Shot) string {
 	return hex(s.Backdrop) + " to " + hex(s.BackdropLow)
 }
 
-func compareParts(a, b *Part, name func(*Part, string) string) (out []string) {
+// maxChanges of one part are told one by one: of bent curves there can be thousands.
+const maxChanges = 40
+
+// parts says what differs of a part.
+func (c *comparison) parts(a, b *Part) (out []string) {
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
 	if a.Name != b.Name {
 		say("was called %s", a.Name)
 	}
 	if a.Parent != b.Parent {
-		say("in %s instead of %s", roomOr(name(b, b.Parent)), roomOr(name(a, a.Parent)))
+		say("in %s instead of %s", c.name(b.Parent, "the room"), c.name(a.Parent, "the room"))
 	}
-	if d := b.Rest.Position.Sub(a.Rest.Position).Len(); d > 1e-9 {
+	if d := b.Rest.Position.Sub(a.Rest.Position).Len(); d > 0 {
 		say("moved by %.4g mm", d*1000)
 	}
-	q := b.Rest.Rotation.Mul(a.Rest.Rotation.Inverse())
-	if angle := 2 * math.Atan2(math.Sqrt(q[0]*q[0]+q[1]*q[1]+q[2]*q[2]), math.Abs(q[3])); angle > 1e-9 {
+	if a.Rest.Rotation != b.Rest.Rotation {
+		q := b.Rest.Rotation.Mul(a.Rest.Rotation.Inverse())
+		angle := 2 * math.Atan2(math.Sqrt(q[0]*q[0]+q[1]*q[1]+q[2]*q[2]), math.Abs(q[3]))
 		say("turned by %.4g degrees", angle*180/math.Pi)
 	}
 	if a.Rest.Size != b.Rest.Size {
@@ -129,7 +199,10 @@ func compareParts(a, b *Part, name func(*Part, string) string) (out []string) {
 	for _, f := range []struct {
 		was, is bool
 		on, off string
-	}{{a.Hidden, b.Hidden, "hidden", "shown"}, {a.Away, b.Away, "put away in the bench", "brought back in the bench"}, {a.Locked, b.Locked, "locked", "unlocked"}} {
+	}{
+		{a.Hidden, b.Hidden, "hidden", "shown"}, {a.Away, b.Away, "put away in the bench", "brought back in the bench"},
+		{a.Locked, b.Locked, "locked", "unlocked"}, {a.Set, b.Set, "of the set", "not of the set"},
+	} {
 		if f.was != f.is {
 			out = append(out, map[bool]string{true: f.on, false: f.off}[f.is])
 		}
@@ -140,80 +213,117 @@ func compareParts(a, b *Part, name func(*Part, string) string) (out []string) {
 	if !slices.Equal(a.Materials, b.Materials) {
 		say("other materials")
 	}
-	if !reflect.DeepEqual(a.Tracks, b.Tracks) {
-		n := func(p *Part) (n int) {
-			for _, t := range p.Tracks {
-				n += len(t.Pins)
+	out = append(out, c.tracks(a.Tracks, b.Tracks)...)
+	out = append(out, c.moves(a.Moves, b.Moves)...)
+	for _, pair := range [][2]any{{a.Plinth, b.Plinth}, {a.Camera, b.Camera}, {a.Light, b.Light}, {a.Shape, b.Shape}, {a.Copies, b.Copies}, {a.Cut, b.Cut}, {a.Mark.asked(), b.Mark.asked()}} {
+		out = append(out, c.fields(pair[0], pair[1])...)
+	}
+	rest := func(p *Part) Part {
+		return Part{Kind: p.Kind, Tag: p.Tag, Skin: p.Skin, Morphs: p.Morphs, Clips: p.Clips, Fade: p.Fade, Ground: p.Ground}
+	}
+	out = append(out, c.fields(rest(a), rest(b))...)
+	if n := len(out); n > maxChanges {
+		out = append(out[:maxChanges-1], fmt.Sprintf("and %d differences more", n-maxChanges+1))
+	}
+	return out
+}
+
+// asked returns the mark without what the server makes of it.
+func (m *Mark) asked() *Mark {
+	if m = cloneValue(m); m != nil {
+		m.Built, m.Places = "", nil
+	}
+	return m
+}
+
+func (c *comparison) tracks(a, b []Track) (out []string) {
+	of := func(list []Track, v Value) Track {
+		if i := slices.IndexFunc(list, func(t Track) bool { return t.Value == v }); i >= 0 {
+			return list[i]
+		}
+		return Track{Value: v}
+	}
+	var values []Value
+	for _, list := range [][]Track{b, a} {
+		for _, t := range list {
+			if !slices.Contains(values, t.Value) {
+				values = append(values, t.Value)
 			}
-			return n
-		}
-		say("%d pins instead of %d", n(b), n(a))
-	}
-	for _, m := range a.Moves {
-		if !slices.ContainsFunc(b.Moves, func(o Move) bool { return o.ID == m.ID }) {
-			say("no %s any more", m.Kind)
 		}
 	}
-	for _, m := range b.Moves {
-		i := slices.IndexFunc(a.Moves, func(o Move) bool { return o.ID == m.ID })
-		if i < 0 {
-			say("a new %s", m.Kind)
+	for _, v := range values {
+		x, y := of(a, v), of(b, v)
+		if n, m := len(x.Pins), len(y.Pins); n != m {
+			out = append(out, fmt.Sprintf("%s %d pins instead of %d", v, m, n))
 			continue
 		}
-		for _, change := range fields(a.Moves[i], m) {
-			say("%s %s", m.Kind, strings.TrimPrefix(change, string(m.Kind)+" "))
-		}
-	}
-	for _, pair := range [][2]any{{a.Plinth, b.Plinth}, {a.Camera, b.Camera}, {a.Light, b.Light}, {a.Shape, b.Shape}, {a.Copies, b.Copies}} {
-		out = append(out, fields(pair[0], pair[1])...)
-	}
-	if a.Mark != nil && b.Mark != nil {
-		for _, change := range fields(a.Mark, b.Mark) {
-			if !strings.HasPrefix(change, "built") && !strings.HasPrefix(change, "places") {
-				out = append(out, change)
-			}
+		for _, change := range c.fields(x, y) {
+			out = append(out, fmt.Sprintf("%s %s", v, change))
 		}
 	}
 	return out
 }
 
-func roomOr(name string) string {
-	if name == "none" {
-		return "the room"
+func (c *comparison) moves(a, b []Move) (out []string) {
+	at := func(list []Move, id string) int {
+		return slices.IndexFunc(list, func(m Move) bool { return m.ID == id })
 	}
-	return name
+	for _, m := range a {
+		if at(b, m.ID) < 0 {
+			out = append(out, fmt.Sprintf("no %s any more", m.Kind))
+		}
+	}
+	last, moved := -1, false
+	for _, m := range b {
+		i := at(a, m.ID)
+		if i < 0 {
+			out = append(out, fmt.Sprintf("a new %s", m.Kind))
+			continue
+		}
+		moved, last = moved || i < last, max(i, last)
+		for _, change := range c.fields(a[i], m) {
+			out = append(out, fmt.Sprintf("%s %s", m.Kind, strings.TrimPrefix(change, string(m.Kind)+" ")))
+		}
+	}
+	if moved {
+		out = append(out, "its moves are in another order")
+	}
+	return out
 }
 
+// told is a value of a document: as it is read, and as it is.
+type told struct{ words, exactly string }
+
 // fields says which values of two things of one type differ, by the names that they have in the document.
-func fields(a, b any) []string {
-	flat := func(v any) map[string]string {
+func (c *comparison) fields(a, b any) (out []string) {
+	if reflect.DeepEqual(a, b) {
+		return nil
+	}
+	flat := func(v any) map[string]told {
+		out := map[string]told{}
 		text, err := json.Marshal(v)
 		if err != nil {
-			return nil
+			return out
 		}
 		var tree any
-		if json.Unmarshal(text, &tree) != nil {
-			return nil
+		if json.Unmarshal(text, &tree) == nil {
+			c.flatten("", tree, out)
 		}
-		out := map[string]string{}
-		flatten("", tree, out)
 		return out
 	}
 	was, is := flat(a), flat(b)
-	keys := map[string]bool{}
-	for k := range was {
-		keys[k] = true
-	}
-	for k := range is {
-		keys[k] = true
-	}
-	var out []string
-	for k := range keys {
-		if v, w := is[k], was[k]; v != w {
-			out = append(out, fmt.Sprintf("%s %s instead of %s", k, orNone(v), orNone(w)))
+	paths := maps.Clone(was)
+	maps.Copy(paths, is)
+	for _, path := range slices.Sorted(maps.Keys(paths)) {
+		v, w := is[path], was[path]
+		switch {
+		case v.exactly == w.exactly:
+		case v.words == w.words:
+			out = append(out, fmt.Sprintf("%s %s instead of %s", path, orNone(v.exactly), orNone(w.exactly)))
+		default:
+			out = append(out, fmt.Sprintf("%s %s instead of %s", path, orNone(v.words), orNone(w.words)))
 		}
 	}
-	sort.Strings(out)
 	return out
 }
 
@@ -225,36 +335,45 @@ func orNone(v string) string {
 }
 
 // flatten names every value of decoded JSON by the path to it, in words. Lists of numbers stay together.
-func flatten(path string, v any, out map[string]string) {
-	join := func(k string) string {
-		if path == "" {
-			return k
-		}
-		return path + " " + k
-	}
+func (c *comparison) flatten(path string, v any, out map[string]told) {
+	join := func(k string) string { return strings.TrimSpace(path + " " + k) }
 	switch v := v.(type) {
 	case map[string]any:
 		for k, x := range v {
-			flatten(join(k), x, out)
+			c.flatten(join(spaced(k)), x, out)
 		}
 	case []any:
-		var parts []string
+		var words, exactly []string
 		for _, x := range v {
 			if n, ok := x.(float64); ok {
-				parts = append(parts, fmt.Sprintf("%.4g", n))
+				words, exactly = append(words, fmt.Sprintf("%.4g", n)), append(exactly, fmt.Sprint(n))
 			}
 		}
-		if len(parts) == len(v) {
-			out[path] = strings.Join(parts, ", ")
+		if len(words) == len(v) {
+			out[path] = told{strings.Join(words, ", "), strings.Join(exactly, ", ")}
 			return
 		}
 		for i, x := range v {
-			flatten(join(fmt.Sprint(i+1)), x, out)
+			c.flatten(join(fmt.Sprint(i+1)), x, out)
 		}
 	case float64:
-		out[path] = fmt.Sprintf("%.6g", v)
+		out[path] = told{fmt.Sprintf("%.6g", v), fmt.Sprint(v)}
+	case string:
+		out[path] = told{c.name(v, ""), v}
 	case nil:
 	default:
-		out[path] = fmt.Sprint(v)
+		out[path] = told{fmt.Sprint(v), fmt.Sprint(v)}
 	}
+}
+
+// spaced parts the words of a name of the document.
+func spaced(name string) string {
+	var out strings.Builder
+	for _, r := range name {
+		if unicode.IsUpper(r) {
+			out.WriteByte(' ')
+		}
+		out.WriteRune(unicode.ToLower(r))
+	}
+	return out.String()
 }
