@@ -56,9 +56,15 @@ func compareLists[T any](c *comparison, word, all string, a, b []T, key func(*T)
 		return out
 	}
 	was, is := at(a), at(b)
+	called := func(name string) string {
+		if strings.HasPrefix(name, word) {
+			return name
+		}
+		return word + name
+	}
 	for i := range a {
 		if id, name := key(&a[i]); !has(is, id) {
-			c.say("%s%s is gone.", word, name)
+			c.say("%s is gone.", called(name))
 		}
 	}
 	last, moved := -1, false
@@ -66,7 +72,7 @@ func compareLists[T any](c *comparison, word, all string, a, b []T, key func(*T)
 		id, name := key(&b[i])
 		k, ok := was[id]
 		if !ok {
-			c.say("%s%s is new.", word, name)
+			c.say("%s is new.", called(name))
 			continue
 		}
 		moved, last = moved || k < last, max(k, last)
@@ -77,7 +83,7 @@ func compareLists[T any](c *comparison, word, all string, a, b []T, key func(*T)
 			changes = c.fields(&a[k], &b[i])
 		}
 		for _, change := range changes {
-			c.say("%s%s: %s.", word, name, change)
+			c.say("%s: %s.", called(name), change)
 		}
 	}
 	if moved {
