@@ -200,7 +200,15 @@ func drawn(e *pose.Evaluator, props *render.Props, g pose.Surfaces) *render.Scen
 	return s
 }
 
+// qualities measures pictures of 256 pixels; of smaller ones nearly every pixel is an edge, which no denoiser can do much for. `quality 512` measures those of
+// 512, whose reference takes half an hour.
 func qualities() {
+	side, reference := 256, 4096
+	if len(os.Args) > 2 {
+		_, err := fmt.Sscan(os.Args[2], &side)
+		check(err)
+		reference = 2048
+	}
 	for _, one := range []struct {
 		name string
 		make func() ([]byte, error)
@@ -214,7 +222,7 @@ func qualities() {
 			check(err)
 			moments = append(moments, render.Moment{Scene: from, Phase: k})
 		}
-		quality(one.name, drawn(e, props, assets), d.View, moments, props)
+		quality(one.name, drawn(e, props, assets), d.View, moments, props, side, reference)
 	}
 }
 

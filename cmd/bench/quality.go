@@ -13,11 +13,10 @@ import (
 
 // quality measures what each way of getting to the same picture costs, against a plain path tracer with the same light:
 // as many independent samples for every pixel, and no denoiser. Errors are the root mean square, after the view
-// transform and where nothing shows through, from a reference of 4,096 samples. The plain tracer's error goes with the
+// transform and where nothing shows through, from a reference of many samples. The plain tracer's error goes with the
 // square root of its time (its own rows show how nearly), so that what it would take for another's error is known. Of pictures with
 // neighbours the time is that of one in a run, in which each neighbour is sampled once.
-func quality(name string, s *render.Scene, view color.View, moments []render.Moment, props *render.Props) {
-	const side = 256 // of smaller ones nearly every pixel is an edge, which no denoiser can do much for
+func quality(name string, s *render.Scene, view color.View, moments []render.Moment, props *render.Props, side, reference int) {
 	shoot := func(o render.Options) (image.Image, float64) {
 		var film *render.Film
 		o.Quality = render.Final
@@ -32,7 +31,7 @@ func quality(name string, s *render.Scene, view color.View, moments []render.Mom
 		})
 		return film.Image(view, nil, 16), seconds
 	}
-	want, _ := shoot(render.Options{Samples: 4096})
+	want, _ := shoot(render.Options{Samples: reference})
 	off := func(got image.Image) float64 {
 		sum, n := 0.0, 0
 		for y := range side {
