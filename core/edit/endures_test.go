@@ -2,12 +2,10 @@ package edit
 
 import (
 	"encoding/json"
-	"fmt"
-	"maps"
 	"math"
-	"slices"
 	"testing"
 
+	"perigyre/core/doctree"
 	"perigyre/core/geom"
 	"perigyre/core/move"
 	"perigyre/core/pose"
@@ -39,12 +37,8 @@ func TestWhatMovesAcceptHasAPose(t *testing.T) {
 			}
 			continue
 		}
-		text, err := json.Marshal(s.Part(on).Moves)
+		all, list, err := doctree.Numbers(s.Part(on).Moves)
 		if err != nil {
-			t.Fatal(err)
-		}
-		var all any
-		if err := json.Unmarshal(text, &all); err != nil {
 			t.Fatal(err)
 		}
 		try := func(path string, v float64) {
@@ -80,26 +74,13 @@ func TestWhatMovesAcceptHasAPose(t *testing.T) {
 				}
 			}
 		}
-		var visit func(path string, at any, put func(any))
-		visit = func(path string, at any, put func(any)) {
-			switch v := at.(type) {
-			case map[string]any:
-				for _, key := range slices.Sorted(maps.Keys(v)) {
-					visit(path+"."+key, v[key], func(x any) { v[key] = x })
-				}
-			case []any:
-				for i := range v {
-					visit(fmt.Sprintf("%s.%d", path, i), v[i], func(x any) { v[i] = x })
-				}
-			case float64:
-				for _, x := range []float64{0, -1, 1e-300, 1e9, -1e9, 1e15, 1e300, -math.MaxFloat64} {
-					put(x)
-					try(path, x)
-				}
-				put(v)
+		for _, one := range list {
+			for _, x := range []float64{0, -1, 1e-300, 1e9, -1e9, 1e15, 1e300, -math.MaxFloat64} {
+				one.Put(x)
+				try(one.Path, x)
 			}
+			one.Put(one.Value)
 		}
-		visit("", all, nil)
 	}
 	if tried < 1000 || refused < 100 || refused > tried*9/10 {
 		t.Errorf("%d numbers were tried, of which %d were refused", tried, refused)

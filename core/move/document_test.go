@@ -3,12 +3,11 @@ package move
 import (
 	"encoding/json"
 	"fmt"
-	"maps"
 	"reflect"
-	"slices"
 	"strings"
 	"testing"
 
+	"perigyre/core/doctree"
 	"perigyre/core/shot"
 )
 
@@ -68,14 +67,10 @@ func fullShots() []*shot.Shot {
 func TestEveryDifferenceIsTold(t *testing.T) {
 	changed := 0
 	for _, s := range fullShots() {
-		text, err := json.Marshal(s)
-		if err != nil {
-			t.Fatal(err)
-		}
 		if said := shot.Compare(s, s.Clone()); len(said) != 0 {
 			t.Fatalf("a copy differs: %v", said)
 		}
-		changed += everyChange(t, s, text)
+		changed += everyChange(t, s)
 	}
 	if changed < 1500 {
 		t.Errorf("only %d changes", changed)
@@ -83,9 +78,9 @@ func TestEveryDifferenceIsTold(t *testing.T) {
 }
 
 // everyChange makes each change to a document and looks whether it is told. It returns how many there were.
-func everyChange(t *testing.T, s *shot.Shot, text []byte) (changed int) {
-	var tree any
-	if err := json.Unmarshal(text, &tree); err != nil {
+func everyChange(t *testing.T, s *shot.Shot) (changed int) {
+	tree, list, err := doctree.Leaves(s)
+	if err != nil {
 		t.Fatal(err)
 	}
 	try := func(path string) {
@@ -102,34 +97,19 @@ func everyChange(t *testing.T, s *shot.Shot, text []byte) (changed int) {
 			t.Errorf("%s: the part is the same", path)
 		}
 	}
-	var visit func(path string, at any, put func(any))
-	visit = func(path string, at any, put func(any)) {
-		switch v := at.(type) {
-		case map[string]any:
-			for _, k := range slices.Sorted(maps.Keys(v)) {
-				visit(path+"."+k, v[k], func(x any) { v[k] = x })
-			}
+	for _, one := range list {
+		switch v := one.Value.(type) {
 		case []any:
-			for k := range v {
-				visit(fmt.Sprintf("%s.%d", path, k), v[k], func(x any) { v[k] = x })
-			}
-			put([]any{})
-			try(path + ", none")
-			put(v)
+			one.Put([]any{})
 		case float64:
-			put(v + 1e-9*max(1, v))
-			try(path)
-			put(v)
+			one.Put(v + 1e-9*max(1, v))
 		case bool:
-			put(!v)
-			try(path)
-			put(v)
+			one.Put(!v)
 		case string:
-			put(v + "x")
-			try(path)
-			put(v)
+			one.Put(v + "x")
 		}
+		try(one.Path)
+		one.Put(one.Value)
 	}
-	visit("", tree, nil)
 	return changed
 }

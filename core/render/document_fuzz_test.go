@@ -4,51 +4,25 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"maps"
 	"math"
 	"runtime"
-	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"perigyre/core/doctree"
 	"perigyre/core/pose"
 	"perigyre/core/scene"
 	"perigyre/core/shot"
 )
 
-// numbersOf returns the numbers in a document's JSON tree by their paths, each with a way to put another there.
-func numbersOf(tree any) (paths []string, put []func(any)) {
-	var visit func(path string, at any, set func(any))
-	visit = func(path string, at any, set func(any)) {
-		switch v := at.(type) {
-		case map[string]any:
-			for _, k := range slices.Sorted(maps.Keys(v)) {
-				visit(path+"."+k, v[k], func(x any) { v[k] = x })
-			}
-		case []any:
-			for k := range v {
-				visit(fmt.Sprintf("%s.%d", path, k), v[k], func(x any) { v[k] = x })
-			}
-		case float64:
-			paths, put = append(paths, path), append(put, set)
-		}
-	}
-	visit("", tree, nil)
-	return paths, put
-}
-
-func treeOf(t testing.TB, s *shot.Shot) any {
+func numbersOf(t testing.TB, s *shot.Shot) (any, []doctree.Leaf) {
 	t.Helper()
-	b, err := json.Marshal(s)
+	tree, list, err := doctree.Numbers(s)
 	if err != nil {
 		t.Fatal(err)
 	}
-	var tree any
-	if err := json.Unmarshal(b, &tree); err != nil {
-		t.Fatal(err)
-	}
-	return tree
+	return tree, list
 }
 
 // survives takes a document as a server takes a foreign one: what validation lets pass is baked, rendered tiny and proofed,
@@ -109,19 +83,16 @@ func TestNumbersAtTheirExtremes(t *testing.T) {
 	if testing.Short() {
 		t.Skip()
 	}
-	tree := treeOf(t, rich())
+	tree, list := numbersOf(t, rich())
 	props := NewProps(noisySky(16, 8))
-	paths, put := numbersOf(tree)
 	let := 0
-	for i, path := range paths {
+	for _, one := range list {
 		for _, v := range []float64{-93, 0, 1e-30, 1e6, 1e30} {
-			put[i](v)
-			survives(t, props, tree, fmt.Sprintf("%s = %g", path, v))
+			one.Put(v)
+			survives(t, props, tree, fmt.Sprintf("%s = %g", one.Path, v))
 			let++
 		}
-		fresh := treeOf(t, rich()) // as it was
-		tree = fresh
-		paths, put = numbersOf(tree)
+		one.Put(one.Value)
 	}
 	if let < 1000 {
 		t.Errorf("only %d numbers were tried", let)
@@ -133,20 +104,19 @@ func FuzzDocument(f *testing.F) {
 	f.Add(uint16(100), 1e6, uint16(9), 0.0)
 	props := NewProps(noisySky(16, 8))
 	f.Fuzz(func(t *testing.T, i uint16, a float64, j uint16, b float64) {
-		tree := treeOf(t, rich())
-		paths, put := numbersOf(tree)
-		x, y := int(i)%len(put), int(j)%len(put)
+		tree, list := numbersOf(t, rich())
+		x, y := int(i)%len(list), int(j)%len(list)
 		for _, v := range []float64{a, b} {
 			if math.IsNaN(v) || math.IsInf(v, 0) {
 				return
 			}
 		}
 		for k, v := range map[int]float64{x: a, y: b} {
-			if (strings.HasSuffix(paths[k], ".sides") || strings.Contains(paths[k], ".count.")) && v > 100 {
+			if (strings.HasSuffix(list[k].Path, ".sides") || strings.Contains(list[k].Path, ".count.")) && v > 100 {
 				return // a million triangles or copies take a fuzzer's patience and show nothing new
 			}
-			put[k](v)
+			list[k].Put(v)
 		}
-		survives(t, props, tree, fmt.Sprintf("%s = %g, %s = %g", paths[x], a, paths[y], b))
+		survives(t, props, tree, fmt.Sprintf("%s = %g, %s = %g", list[x].Path, a, list[y].Path, b))
 	})
 }

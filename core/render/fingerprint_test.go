@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"perigyre/core/doctree"
 	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/mesh"
@@ -96,18 +97,18 @@ func TestFingerprintsTellPicturesApart(t *testing.T) {
 	if testing.Short() {
 		t.Skip()
 	}
-	t.Run("sharp", func(t *testing.T) { leaves(t, rich(), 40, Options{Quality: Draft, Samples: 4, Threads: 2}) })
+	t.Run("sharp", func(t *testing.T) { changeAll(t, rich(), 40, Options{Quality: Draft, Samples: 4, Threads: 2}) })
 	t.Run("blurred, with mattes and motion", func(t *testing.T) {
-		leaves(t, blurred(), 24, Options{Quality: Draft, Samples: 2, Threads: 2, Passes: []Pass{Motion, PartMattes}})
+		changeAll(t, blurred(), 24, Options{Quality: Draft, Samples: 2, Threads: 2, Passes: []Pass{Motion, PartMattes}})
 	})
 }
 
-// leaves changes every leaf of a document, one at a time, and compares pictures and their passes with their fingerprints.
-func leaves(t *testing.T, base *shot.Shot, size int, o Options) {
+// changeAll changes every leaf of a document, one at a time, and compares pictures and their passes with their fingerprints.
+func changeAll(t *testing.T, base *shot.Shot, size int, o Options) {
 	if err := base.Validate(); err != nil {
 		t.Fatal(err)
 	}
-	b, err := json.Marshal(base)
+	tree, list, err := doctree.Leaves(base)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -130,13 +131,13 @@ func leaves(t *testing.T, base *shot.Shot, size int, o Options) {
 		film, err = sc.Expose(t.Context(), size, size, o)
 		return print, film, err == nil
 	}
-	before, picture, ok := look(b)
+	text, err := json.Marshal(tree)
+	if err != nil {
+		t.Fatal(err)
+	}
+	before, picture, ok := look(text)
 	if !ok {
 		t.Fatal("the shot has no picture")
-	}
-	var tree any
-	if err := json.Unmarshal(b, &tree); err != nil {
-		t.Fatal(err)
 	}
 	changed, unseen, needless := 0, 0, map[string]int{}
 	try := func(path string) {
@@ -157,36 +158,22 @@ func leaves(t *testing.T, base *shot.Shot, size int, o Options) {
 			}
 		}
 	}
-	var visit func(path string, at any, put func(any))
-	visit = func(path string, at any, put func(any)) {
-		switch v := at.(type) {
-		case map[string]any:
-			for _, k := range slices.Sorted(maps.Keys(v)) {
-				visit(path+"."+k, v[k], func(x any) { v[k] = x })
-			}
-		case []any:
-			for k := range v {
-				visit(fmt.Sprintf("%s.%d", path, k), v[k], func(x any) { v[k] = x })
-			}
+	for _, one := range list {
+		var others []any
+		switch v := one.Value.(type) {
 		case float64:
-			put(v*1.3 + 0.1)
-			try(path)
-			put(v + 1)
-			try(path)
-			put(v)
+			others = []any{v*1.3 + 0.1, v + 1}
 		case bool:
-			put(!v)
-			try(path)
-			put(v)
+			others = []any{!v}
 		case string:
-			for _, w := range []string{v + "x", "cam", "other", "red", "glass", "neutral"} {
-				put(w)
-				try(path)
-			}
-			put(v)
+			others = []any{v + "x", "cam", "other", "red", "glass", "neutral"}
 		}
+		for _, v := range others {
+			one.Put(v)
+			try(one.Path)
+		}
+		one.Put(one.Value)
 	}
-	visit("", tree, nil)
 	t.Logf("%d changes, of which %d do not show; of those %d change the fingerprint: %v", changed, unseen, len(needless), slices.Sorted(maps.Keys(needless)))
 	if len(needless)*50 > changed {
 		t.Errorf("more than a fiftieth of the changes make a picture be rendered again for nothing: %v", slices.Sorted(maps.Keys(needless)))
