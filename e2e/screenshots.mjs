@@ -75,9 +75,14 @@ try {
   await page.keyboard.press("7");
   await page.getByLabel("Size: 1080").click();
   await page.getByRole("option", { name: /540/ }).click();
-  await page.getByRole("button", { name: "Render a test frame" }).click();
-  await page.getByTestId("test-frame").waitFor({ timeout: 300_000 });
+  const quality = async (name) => {
+    await page.getByRole("button", { name: /^Quality/ }).click();
+    await page.getByRole("option", { name: new RegExp("^" + name) }).click();
+  };
+  await quality("final");
+  await page.getByRole("switch", { name: "With the frames beside" }).and(page.locator("[aria-checked=true]")).waitFor();
   await shoot("render");
+  await quality("proof");
   await page.getByLabel("To frame").fill("3");
   await page.keyboard.press("Enter");
   await page.getByRole("button", { name: "Render", exact: true }).click();
@@ -154,9 +159,11 @@ try {
   const workers = ["studio-2", "attic"].map((name) => spawn(binary, [...words, "--name", name, "--threads", "1", "--cache", join(server.data, name)], { stdio: "ignore" }));
   await page.getByLabel("Width", { exact: true }).fill("320");
   await page.keyboard.press("Enter");
+  await page.getByLabel("To frame").fill("95"); // so many that they are at it when the picture is taken
+  await page.keyboard.press("Enter");
   await page.getByRole("button", { name: /^Render( all the same)?$/ }).last().click();
   await page.getByRole("button", { name: "Workers…" }).click();
-  for (const name of ["studio-2", "attic"]) await page.getByTestId(`worker ${name}`).getByText(/drawing/).waitFor({ timeout: 60_000 });
+  for (const name of ["studio-2", "attic"]) await page.getByTestId(`worker ${name}`).getByText(/drawing/).waitFor({ timeout: 300_000 });
   await page.getByTestId("worker attic").locator("td").nth(3).getByText(/[1-9]/).waitFor({ timeout: 120_000 });
   await shoot("workers");
   await page.keyboard.press("Escape");
