@@ -10,6 +10,7 @@ import (
 	"strings"
 	"unicode"
 
+	"perigyre/core/geom"
 	"perigyre/core/material"
 )
 
@@ -47,15 +48,19 @@ func (c *comparison) say(format string, args ...any) {
 
 // compareLists says what of a list is gone, new, in another order or different; differ is nil for things that are compared value by value.
 func compareLists[T any](c *comparison, word, all string, a, b []T, key func(*T) (id, name string), differ func(a, b *T) []string) {
-	at := func(list []T) map[string]int {
-		out := map[string]int{}
+	keys := func(list []T) (ids []string, at map[string]int) { // names that are there twice are numbered
+		at = map[string]int{}
 		for i := range list {
 			id, _ := key(&list[i])
-			out[id] = i
+			for n, name := 2, id; has(at, id); n++ {
+				id = fmt.Sprint(name, " ", n)
+			}
+			ids, at[id] = append(ids, id), i
 		}
-		return out
+		return ids, at
 	}
-	was, is := at(a), at(b)
+	before, was := keys(a)
+	after, is := keys(b)
 	called := func(name string) string {
 		if strings.HasPrefix(name, word) {
 			return name
@@ -63,14 +68,14 @@ func compareLists[T any](c *comparison, word, all string, a, b []T, key func(*T)
 		return word + name
 	}
 	for i := range a {
-		if id, name := key(&a[i]); !has(is, id) {
+		if _, name := key(&a[i]); !has(is, before[i]) {
 			c.say("%s is gone.", called(name))
 		}
 	}
 	last, moved := -1, false
 	for i := range b {
-		id, name := key(&b[i])
-		k, ok := was[id]
+		_, name := key(&b[i])
+		k, ok := was[after[i]]
 		if !ok {
 			c.say("%s is new.", called(name))
 			continue
@@ -130,8 +135,12 @@ func (c *comparison) shots(a, b *Shot) {
 	if a.Finish != b.Finish {
 		c.say("Another finish is shown.")
 	}
-	rest := func(s *Shot) Shot {
-		return Shot{Vignette: s.Vignette, Clay: s.Clay, Accepted: s.Accepted, Schema: s.Schema}
+	rest := func(s *Shot) Shot { // what has not been told, and whatever is new in documents
+		r := *s
+		r.Name, r.Frames, r.Rate, r.Ending, r.Format, r.View, r.Camera, r.Finish = "", 0, Rate{}, "", Format{}, "", "", ""
+		r.Environment, r.Backdrop, r.BackdropLow = Environment{}, nil, nil
+		r.Parts, r.Materials, r.Sources, r.Finishes, r.Angles, r.Rigs = nil, nil, nil, nil, nil, nil
+		return r
 	}
 	for _, change := range c.fields(rest(a), rest(b)) {
 		c.say("%s.", strings.ToUpper(change[:1])+change[1:])
@@ -181,8 +190,8 @@ func (c *comparison) parts(a, b *Part) (out []string) {
 	if a.Parent != b.Parent {
 		say("in %s instead of %s", c.name(b.Parent, "the room"), c.name(a.Parent, "the room"))
 	}
-	if d := b.Rest.Position.Sub(a.Rest.Position).Len(); d > 0 {
-		say("moved by %.4g mm", d*1000)
+	if a.Rest.Position != b.Rest.Position {
+		say("moved by %.4g mm", b.Rest.Position.Sub(a.Rest.Position).Len()*1000)
 	}
 	if a.Rest.Rotation != b.Rest.Rotation {
 		q := b.Rest.Rotation.Mul(a.Rest.Rotation.Inverse())
@@ -225,7 +234,12 @@ func (c *comparison) parts(a, b *Part) (out []string) {
 		out = append(out, c.fields(pair[0], pair[1])...)
 	}
 	rest := func(p *Part) Part {
-		return Part{Kind: p.Kind, Tag: p.Tag, Skin: p.Skin, Morphs: p.Morphs, Clips: p.Clips, Fade: p.Fade, Ground: p.Ground}
+		r := *p
+		r.ID, r.Name, r.Parent, r.Rest, r.Front, r.Pivot = "", "", "", Rest{}, geom.Vec3{}, geom.Vec3{}
+		r.Hidden, r.Away, r.Locked, r.Set = false, false, false, false
+		r.Mesh, r.Materials, r.Tracks, r.Moves = nil, nil, nil, nil
+		r.Plinth, r.Camera, r.Light, r.Shape, r.Copies, r.Cut, r.Mark = nil, nil, nil, nil, nil, nil, nil
+		return r
 	}
 	out = append(out, c.fields(rest(a), rest(b))...)
 	if n := len(out); n > maxChanges {
