@@ -13,7 +13,7 @@ import (
 )
 
 // A move of any kind whose numbers validation lets pass has a pose at every time: every number of it is made huge, tiny and nothing, and
-// parts stay where numbers reach. What is refused instead is refused in a sentence.
+// parts stay where numbers reach.
 func TestWhatMovesAcceptHasAPose(t *testing.T) {
 	base := tree(3)
 	base.Parts = append(base.Parts,

@@ -89,7 +89,7 @@ func (s *Scene) settle(ctx context.Context, f *Film, q *settings, threads int, p
 			for x := range f.Width {
 				i := y*f.Width + x
 				one := &p.pixels[i]
-				if one.n >= q.most || q.enough(off[i], one.n) && max(one.edge(sharp), smoothed*one.shadow.off(one.n)) <= q.noise {
+				if one.n >= q.most || q.done(one, off[i], smoothed*one.shadow.off(one.n), sharp) {
 					continue
 				}
 				some = true

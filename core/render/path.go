@@ -183,6 +183,7 @@ func (s *Scene) split(w *way, p *point, surf *surface, wo bvh.Vec, haze float32,
 	w.throughput = w.throughput.Mul(w.part)
 	for k := range q.split {
 		own, one := g.branch(k, q.split), *w
+		own.shadowRays = max(1, g.shadowRays/q.split) // of all together as many as elsewhere
 		if one.goOn(p, surf, wo, one.seesThrough(haze, &own), beyond, &own, q) {
 			s.follow(&one, &own, q, out)
 		} else {

@@ -23,7 +23,7 @@ const (
 
 type settings struct {
 	samples, most, bounces int     // at least and at most so many samples a pixel
-	shadowRays             int     // sent where a camera ray ends on the shadow floor: they cost little beside a path
+	shadowRays             int     // sent where a camera ray ends on the shadow floor: with four of them, half of a proof's time where the floor is most of the picture
 	split                  int     // ways in which a path goes on at the first glass that scatters
 	pixel                  float32 // width of a pixel at a distance of 1
 	clamp                  float32 // of light that bounced more than once; 0 for none
@@ -62,10 +62,10 @@ func (q Quality) Words() QualityWords {
 }
 
 var qualities = map[Quality]settings{
-	Draft: {samples: 8, most: 8, shadowRays: 4, split: 1},
-	Proof: {samples: 32, most: 32, bounces: 4, clamp: 12, shadowRays: 4, split: 4},
-	Final: {samples: 16, most: 512, bounces: 8, clamp: 24, noise: 0.02, shadowRays: 4, split: 4},
-	Exact: {samples: 1024, most: 1024, bounces: 64, caustics: true, shadowRays: 4, split: 1},
+	Draft: {samples: 8, most: 8, split: 1},
+	Proof: {samples: 32, most: 32, bounces: 4, clamp: 12, split: 4},
+	Final: {samples: 16, most: 512, bounces: 8, clamp: 24, noise: 0.02, split: 4},
+	Exact: {samples: 1024, most: 1024, bounces: 64, caustics: true, split: 1},
 }
 
 // Options say how a picture is rendered.
@@ -150,7 +150,7 @@ func (s *Scene) ready(width int, o *Options) (q settings, threads int, err error
 	if q.random = o.Random; q.random {
 		q.split = 1
 	}
-	if o.Denoise && q.noise == 0 { // the noise of fewer is smoothed
+	if q.shadowRays = 4; o.Denoise && q.noise == 0 { // the noise of fewer is smoothed
 		q.shadowRays = 2
 	}
 	q.pixel = s.camera.pixel(width)
@@ -226,7 +226,7 @@ func (s *Scene) tile(ctx context.Context, f *Film, left, top int, pixels *[tile 
 		some := false
 		for y := range high {
 			for x := range wide {
-				if p := &pixels[y*tile+x]; q.enough(p.root.off(p.n), p.n) && max(p.edge(sharp), p.shadow.off(p.n)) <= q.noise {
+				if p := &pixels[y*tile+x]; q.done(p, p.root.off(p.n), p.shadow.off(p.n), sharp) {
 					continue
 				}
 				some = true
@@ -264,6 +264,11 @@ func (s *Scene) tile(ctx context.Context, f *Film, left, top int, pixels *[tile 
 // between. The noise that was asked for is let pass where the most samples were taken, and less where fewer were.
 func (q *settings) enough(off float32, n int) bool {
 	return off <= q.noise*sqrt(sqrt(float32(n)/float32(q.most)))
+}
+
+// done reports whether a pixel has had enough samples, with its light and the shadow on the floor so far off.
+func (q *settings) done(p *gathered, light, shadow float32, sharp bool) bool {
+	return q.enough(light, p.n) && max(p.edge(sharp), shadow) <= q.noise
 }
 
 // expose takes more samples of a pixel of a picture.

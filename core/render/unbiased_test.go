@@ -132,7 +132,7 @@ func TestSplittingBringsTheSame(t *testing.T) {
 	}
 	shoot := func(split, samples int) *canvas {
 		q := qualities[Proof]
-		q.split, q.random = split, true
+		q.split, q.random, q.shadowRays = split, true, 4
 		c := sc.gather(side, side, &q)
 		if err := c.pass(t.Context(), 1, even(samples), nil); err != nil {
 			t.Fatal(err)
