@@ -1,21 +1,15 @@
 package render
 
-import (
-	"context"
-	"fmt"
-	"runtime"
-
-	"perigyre/core/render/bvh"
-)
+import "context"
 
 // Refine renders a proof that sharpens: first a small picture of a quarter of the size, then whole ones of 1, 2,
 // 4 ... samples a pixel, up to most, each handed to show with how many samples it has. It ends with the context's
 // error when it is given up.
 func (s *Scene) Refine(ctx context.Context, width, height, most int, show func(f *Film, samples int) error) error {
-	if s.camera.ahead == (bvh.Vec{}) {
-		return fmt.Errorf("the shot has no camera to render through")
+	q, threads, err := s.ready(width, &Options{Quality: Proof, Denoise: true})
+	if err != nil {
+		return err
 	}
-	q, threads := qualities[Proof], runtime.GOMAXPROCS(0)
 	q.layers = true // the denoiser wants what glows apart
 	small := s.gather(max(1, width/4), max(1, height/4), &q)
 	if err := small.pass(ctx, threads, even(4), nil); err != nil {

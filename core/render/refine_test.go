@@ -6,13 +6,19 @@ import (
 	"slices"
 	"testing"
 
+	"perigyre/core/geom"
 	"perigyre/core/material"
 	"perigyre/core/pose"
+	"perigyre/core/shot"
 )
 
-// A proof that has been refined to 32 samples is the proof of 32 samples, denoised; one that is given up ends.
+// A proof that has been refined to 32 samples is the proof of 32 samples, denoised, with its shadow on the floor and what is behind rough
+// glass; one that is given up ends.
 func TestRefine(t *testing.T) {
-	s := still(material.Default(), 0.7)
+	glass := material.Default()
+	glass.Roughness, glass.Transmission = 0.3, 0.5
+	s := still(glass, 0.7)
+	s.Parts = append(s.Parts, shot.Part{ID: "f", Name: "Floor", Kind: shot.Floor, Rest: shot.Rest{Position: geom.Vec3{0, -0.5, 0}, Rotation: geom.NoTurn, Size: geom.Vec3{1, 1, 1}}})
 	sc, err := drawn(pose.New(s), 0, NewProps(things{ball(0.5)}))
 	if err != nil {
 		t.Fatal(err)
