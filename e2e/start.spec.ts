@@ -149,3 +149,19 @@ test("a model that was just brought in stays open where the list of projects doe
   await page.reload();
   await expect(page.getByRole("treeitem").first()).toBeVisible();
 });
+
+test("a model joins the project that was begun without one", async ({ page, request }) => {
+  await page.goto(server.address);
+  await page.getByRole("button", { name: "an empty shot" }).click();
+  await page.waitForURL(/\/shots\//);
+  await page.getByLabel("Steps").getByRole("button", { name: "1 Bring in" }).click();
+  const [chooser] = await Promise.all([page.waitForEvent("filechooser"), page.getByRole("button", { name: "Choose a model…" }).click()]);
+  await chooser.setFiles({ name: "bracket.glb", mimeType: "model/gltf-binary", buffer: await bracket() });
+  await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
+  const { projects } = await (await request.get(server.address + "/api/state")).json();
+  expect(projects.map((p: { shots: unknown[] }) => p.shots.length)).toEqual([2]);
+
+  // With a model in view another one is a project of its own.
+  await dropModel(page, "second.glb", await bracket());
+  await expect.poll(async () => (await (await request.get(server.address + "/api/state")).json()).projects.length).toBe(2);
+});

@@ -5,7 +5,7 @@ import { create } from "zustand";
 import { api, bringIn } from "../api/client";
 import { newId } from "../api/ids";
 import { client, keys } from "../api/queries";
-import type { Edit } from "../api/types.gen";
+import type { Edit, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { say } from "../state/notices";
 import { useProgress } from "../state/progress";
@@ -63,7 +63,13 @@ export function askForFiles(project = "") {
 /** What was dropped or pasted: pictures alone go to the open shot's materials, all else is a model. */
 function arrive(files: File[]) {
   if (files.length > 0 && files.every(isPicture) && useUi.getState().shot !== null) void bringTextures(files);
-  else void bringFiles(files);
+  else void bringFiles(files, homeFor(useUi.getState().shot));
+}
+
+/** The project that a model joins: that of an open shot which has none yet; empty for a project of its own. */
+function homeFor(id: string | null): string {
+  const shot = id === null ? undefined : client.getQueryData<ShotReply>(keys.shot(id));
+  return shot?.document.sources.length === 0 ? shot.project : "";
 }
 
 /** Files can be dropped anywhere, or pasted. */
@@ -104,6 +110,7 @@ export function useDrops() {
 
 /** What an empty start shows: what this is for, and the one button that begins. */
 export function BringInPanel({ first }: { first?: boolean }) {
+  const home = homeFor(useUi((s) => s.shot));
   return (
     <div className={`flex flex-col items-center gap-3 text-center ${first ? "w-[420px]" : ""}`}>
       <Box size={34} strokeWidth={1.2} className="text-quiet" />
@@ -112,9 +119,10 @@ export function BringInPanel({ first }: { first?: boolean }) {
         It is stood on a plinth and turns once, at constant speed, in a loop that closes. Drop a file anywhere
         on this page, paste it, or choose it.
       </p>
-      <Button primary onClick={() => askForFiles()}>
+      <Button primary onClick={() => askForFiles(home)}>
         <Upload size={14} /> Choose a model…
       </Button>
+      {home && <p className="text-quiet">It becomes a shot of this project.</p>}
       {first && <BeginWith />}
       <p className="text-[11px] text-quiet">
         GLB, glTF with its files, OBJ with MTL and textures, STL, PLY, 3MF, an SVG mark; or a zip of these.

@@ -28,7 +28,7 @@ export function Arrived({ shot }: { shot: ShotReply }) {
         <Remarks key={i} shot={shot} report={r} />
       ))}
       <TriageSection shot={shot} />
-      <Section title="Another model">
+      <Section title={shot.document.sources.length > 0 ? "Another model" : "A model"}>
         <div className="pt-1">
           <BringInPanel />
         </div>
