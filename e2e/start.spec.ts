@@ -161,6 +161,12 @@ test("a model joins the project that was begun without one", async ({ page, requ
   const { projects } = await (await request.get(server.address + "/api/state")).json();
   expect(projects.map((p: { shots: unknown[] }) => p.shots.length)).toEqual([2]);
 
+  // So does one that the Add menu asks for.
+  await page.getByRole("button", { name: "Add", exact: true }).click();
+  const [again] = await Promise.all([page.waitForEvent("filechooser"), page.getByRole("menuitem", { name: "a drawing or a model, as a shot of this project…" }).click()]);
+  await again.setFiles({ name: "third.glb", mimeType: "model/gltf-binary", buffer: await bracket() });
+  await expect.poll(async () => (await (await request.get(server.address + "/api/state")).json()).projects[0].shots.length).toBe(3);
+
   // With a model in view another one is a project of its own.
   await dropModel(page, "second.glb", await bracket());
   await expect.poll(async () => (await (await request.get(server.address + "/api/state")).json()).projects.length).toBe(2);

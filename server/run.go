@@ -66,7 +66,7 @@ func (st *Studio) StartRuns(id string, r RunRequest) (*RunReply, error) {
 				if err := d.Validate(); err != nil {
 					return nil, refused{err}
 				}
-				names := runs.NamesOf(h.Project, d)
+				names := runs.NamesOf(h.ProjectName, d)
 				for _, w := range []struct {
 					several bool
 					word    string
@@ -84,7 +84,7 @@ func (st *Studio) StartRuns(id string, r RunRequest) (*RunReply, error) {
 	}
 	first := ""
 	for _, x := range list {
-		run, err := st.queue.Start(h.Shot, h.Project, x.d, x.o)
+		run, err := st.queue.Start(h.Shot, h.ProjectName, x.d, x.o)
 		if err != nil {
 			return nil, refused{err}
 		}
@@ -136,8 +136,8 @@ func (st *Studio) Names(id string, o runs.Settings) (*NameReply, error) {
 	if err != nil {
 		return nil, err
 	}
-	names := runs.NamesOf(h.Project, h.Document)
-	out := &NameReply{Frames: max(0, o.Frames()), Findings: st.queue.Findings(h.Project, h.Document, o)}
+	names := runs.NamesOf(h.ProjectName, h.Document)
+	out := &NameReply{Frames: max(0, o.Frames()), Findings: st.queue.Findings(h.ProjectName, h.Document, o)}
 	out.First, _ = o.File(names, o.From) // what is wrong with them is among the findings
 	out.Last, _ = o.File(names, o.To)
 	return out, nil

@@ -70,7 +70,7 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	if err != nil {
 		return nil, 0, err
 	}
-	plan, err := runs.NewPlan(v.Document, runs.NamesOf(v.Project, v.Document), o, "", st.stock)
+	plan, err := runs.NewPlan(v.Document, runs.NamesOf(v.ProjectName, v.Document), o, "", st.stock)
 	if err != nil {
 		return nil, 0, refused{err}
 	}

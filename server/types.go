@@ -57,7 +57,7 @@ type (
 	// ShotReply is a shot with what follows from it.
 	ShotReply struct {
 		ID       string                  `json:"id"`
-		Project  string                  `json:"project"`
+		Project  string                  `json:"project"` // its id
 		Version  int                     `json:"version"`
 		Revision int                     `json:"revision"` // its place in the history
 		Pictured bool                    `json:"pictured"` // there is a small picture of it there

@@ -29,16 +29,17 @@ type ShotName struct {
 
 // Head is the state of a shot that is shown.
 type Head struct {
-	Shot     string
-	Project  string
-	Version  int  // grows with every change
-	Revision int  // the place in the history
-	Pictured bool // there is a small picture of it
-	CanUndo  bool
-	CanRedo  bool
-	Made     time.Time
-	Document *shot.Shot
-	Text     []byte // of the document as it is kept, which may be an older version of it
+	Shot        string
+	Project     string // id of the one that it is in,
+	ProjectName string // and its name
+	Version     int    // grows with every change
+	Revision    int    // the place in the history
+	Pictured    bool   // there is a small picture of it
+	CanUndo     bool
+	CanRedo     bool
+	Made        time.Time
+	Document    *shot.Shot
+	Text        []byte // of the document as it is kept, which may be an older version of it
 }
 
 // Revision is a row of a shot's history.
@@ -229,11 +230,11 @@ func (s *Store) Standing(id string) (*Head, error) {
 	var parent int
 	var made int64
 	err := s.db.QueryRow(`
-		SELECT p.name, s.version, s.head, r.parent, r.made,
+		SELECT p.id, p.name, s.version, s.head, r.parent, r.made,
 		       EXISTS (SELECT 1 FROM revision c WHERE c.shot = s.id AND c.parent = s.head),
 		       EXISTS (SELECT 1 FROM thumbnail t WHERE t.shot = s.id AND t.revision = s.head)
 		FROM shot s JOIN revision r ON r.shot = s.id AND r.number = s.head JOIN project p ON p.id = s.project
-		WHERE s.id = ?`, id).Scan(&h.Project, &h.Version, &h.Revision, &parent, &made, &h.CanRedo, &h.Pictured)
+		WHERE s.id = ?`, id).Scan(&h.Project, &h.ProjectName, &h.Version, &h.Revision, &parent, &made, &h.CanRedo, &h.Pictured)
 	if err != nil {
 		return nil, missing(err)
 	}
