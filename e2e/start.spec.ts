@@ -162,7 +162,7 @@ test("a model joins the project that was begun without one", async ({ page, requ
   expect(projects.map((p: { shots: unknown[] }) => p.shots.length)).toEqual([2]);
 
   // So does one that the Add menu asks for.
-  await page.getByRole("button", { name: "Add", exact: true }).click();
+  await page.getByRole("button", { name: "Add a part" }).click();
   const [again] = await Promise.all([page.waitForEvent("filechooser"), page.getByRole("menuitem", { name: "a drawing or a model, as a shot of this project…" }).click()]);
   await again.setFiles({ name: "third.glb", mimeType: "model/gltf-binary", buffer: await bracket() });
   await expect.poll(async () => (await (await request.get(server.address + "/api/state")).json()).projects[0].shots.length).toBe(3);

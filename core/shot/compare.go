@@ -165,6 +165,17 @@ func (c *comparison) name(id, none string) string {
 	return id
 }
 
+// all names things, each once.
+func (c *comparison) all(ids []string) string {
+	var names []string
+	for _, id := range ids {
+		if name := c.name(id, "none"); !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	return orNone(strings.Join(names, ", "))
+}
+
 func backdropWords(s *Shot) string {
 	hex := func(c *[3]float64) string {
 		return fmt.Sprintf("#%02x%02x%02x", int(c[0]*255+0.5), int(c[1]*255+0.5), int(c[2]*255+0.5))
@@ -226,7 +237,7 @@ func (c *comparison) parts(a, b *Part) (out []string) {
 		say("another mesh")
 	}
 	if !slices.Equal(a.Materials, b.Materials) {
-		say("other materials")
+		say("wears %s instead of %s", c.all(b.Materials), c.all(a.Materials))
 	}
 	out = append(out, c.tracks(a.Tracks, b.Tracks)...)
 	out = append(out, c.moves(a.Moves, b.Moves)...)
