@@ -143,7 +143,7 @@ func (b *builder) split(at uint32, first, last, depth int, bounds, centres box) 
 	if len(items) <= b.most {
 		return
 	}
-	middle := partition(items, &centres, depth)
+	middle := b.partition(items, &centres, depth)
 	var sides [2]struct{ bounds, centres box }
 	for s, part := range [2][]item{items[:middle], items[middle:]} {
 		sides[s].bounds, sides[s].centres = reaches(part)
@@ -171,7 +171,7 @@ func (b *builder) split(at uint32, first, last, depth int, bounds, centres box) 
 
 // partition reorders the items into two sides and returns the size of the first. All three axes are looked at
 // in one walk.
-func partition(items []item, centres *box, depth int) int {
+func (b *builder) partition(items []item, centres *box, depth int) int {
 	extent := centres.hi.Sub(centres.lo)
 	n := min(bins, 6+len(items)/8) // few items need few
 	var hist histogram
@@ -203,13 +203,13 @@ func partition(items []item, centres *box, depth int) int {
 		for k := n - 1; k > 0; k-- {
 			acc.grow(&boxes[k])
 			count += int(h[k])
-			right[k] = acc.area() * float32(count)
+			right[k] = acc.area() * b.blocks(count)
 		}
 		acc, count = emptyBox(), 0
 		for k := 1; k < n; k++ {
 			acc.grow(&boxes[k-1])
 			count += int(h[k-1])
-			if cost := acc.area()*float32(count) + right[k]; cost < best && count > 0 && count < len(items) {
+			if cost := acc.area()*b.blocks(count) + right[k]; cost < best && count > 0 && count < len(items) {
 				best, bestAxis, bestBin = cost, axis, int32(k)
 			}
 		}
@@ -255,3 +255,6 @@ func (h *histogram) addPlain(items []item, lo, by Vec) {
 		}
 	}
 }
+
+// blocks is how many packets a leaf of so many items would be: what looking at them costs, since a packet costs the same whatever is in it.
+func (b *builder) blocks(n int) float32 { return float32((n + b.most - 1) / b.most) }

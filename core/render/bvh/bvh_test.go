@@ -104,6 +104,40 @@ func TestWatertight(t *testing.T) {
 	}
 }
 
+// Boxes whose faces lie at 0 of either sign, and rays that begin there: a distance of less than nothing, -0, comes after all others where
+// distances are compared by their bits.
+func TestZerosOfEitherSign(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 7))
+	zero := float32(math.Copysign(0, -1))
+	of := func(list ...float32) float32 { return list[rng.IntN(len(list))] }
+	defer func() { forcePlain = false }()
+	for range 300 {
+		var at [][3]float32
+		var indices []uint32
+		for k := range uint32(3 * 40) {
+			at = append(at, [3]float32{of(0, zero, 0, zero, 1, -1), of(0, zero, 1, -1, 2, -2), of(0, zero, 0, zero, 1, -1)})
+			indices = append(indices, k)
+		}
+		m, w := NewMesh(at, indices), new(Walker)
+		for range 200 {
+			o := Vec{of(0, zero, 1, -1), of(0, zero, 1, -1), of(0, zero, 1, -1)}
+			d := Vec{of(0, zero, 0.3, -0.3, 1), of(1, -1, 0.7, -0.7), of(0, zero, 0.2, -0.2, 1)}
+			var p prepared
+			p.prepare(o, d)
+			want := Hit{T: math.MaxFloat32}
+			for k := range m.packets {
+				p.nearest(&m.packets[k], &want)
+			}
+			for _, forcePlain = range []bool{false, true} {
+				got := Hit{T: math.MaxFloat32}
+				if hit := m.intersect(o, d, &got, w); got.T != want.T || hit != m.occluded(o, d, math.MaxFloat32, w) {
+					t.Fatalf("from %v along %v, plain %v: met at %g, every triangle says %g", o, d, forcePlain, got.T, want.T)
+				}
+			}
+		}
+	}
+}
+
 func benchScene() *Scene {
 	b := bumpy(300)
 	to, from := place(geom.Identity)

@@ -102,10 +102,13 @@ var sheared = [4][2][2]uint8{{{1, 2}, {2, 1}}, {{2, 0}, {0, 2}}, {{0, 1}, {1, 0}
 // prepare has no branches where rays differ: they would be guessed wrong.
 func (p *prepared) prepare(o, d Vec) {
 	p.o = o
-	p.inv = Vec{inverse(d.X), inverse(d.Y), inverse(d.Z)}
-	p.in.X, p.out.X = offsets(o.X * p.inv.X)
-	p.in.Y, p.out.Y = offsets(o.Y * p.inv.Y)
-	p.in.Z, p.out.Z = offsets(o.Z * p.inv.Z)
+	var least Vec
+	p.inv.X, least.X = inverse(d.X)
+	p.inv.Y, least.Y = inverse(d.Y)
+	p.inv.Z, least.Z = inverse(d.Z)
+	p.in.X, p.out.X = offsets(o.X*p.inv.X, least.X)
+	p.in.Y, p.out.Y = offsets(o.Y*p.inv.Y, least.Y)
+	p.in.Z, p.out.Z = offsets(o.Z*p.inv.Z, least.Z)
 	down := [3]uint8{sign(d.X), sign(d.Y), sign(d.Z)}
 	p.near = [3]uint8{3 * down[0], 1 + 3*down[1], 2 + 3*down[2]}
 	p.away = [3]uint8{3 - 3*down[0], 4 - 3*down[1], 5 - 3*down[2]}
@@ -122,29 +125,30 @@ func (p *prepared) prepare(o, d Vec) {
 	p.sx, p.sy = c[side[0]&3]*p.sz, c[side[1]&3]*p.sz
 }
 
-// offsets takes the rounding of the ray's origin, times inv, to the side on which no box is missed.
-func offsets(v float32) (in, out float32) {
-	off := abs(v) * 4.8e-7
-	return -v - off, off - v
-}
-
 // sign is 1 of what is negative.
 func sign(v float32) uint8 { return uint8(math.Float32bits(v) >> 31) }
 
-// inverse returns 1 / v, and a number as good as infinite for 0: a true infinity times 0, on a box's
-// face, would be no number and lose the box.
-func inverse(v float32) float32 {
-	if abs(v) < 1e-20 {
-		return math.Float32frombits(math.Float32bits(1e20) | math.Float32bits(v)&(1<<31))
+// inverse returns 1 / d, and a number as good as infinite for 0: a true infinity times 0, on a box's face, would be no number and lose the
+// box. Least is what distances are let be off by at least: much where the ray goes along planes, so that a box's face holds it, and
+// elsewhere something, since -0, where a ray begins in a plane through 0, would come after all other distances.
+func inverse(d float32) (inv, least float32) {
+	if abs(d) < 1e-20 {
+		return math.Float32frombits(math.Float32bits(1e20) | math.Float32bits(d)&(1<<31)), 1e8
 	}
-	return 1 / v
+	return 1 / d, 1e-30
+}
+
+// offsets takes the rounding of the ray's origin, times inv, to the side on which no box is missed.
+func offsets(v, least float32) (in, out float32) {
+	off := abs(v)*4.8e-7 + least
+	return -v - off, off - v
 }
 
 func abs(v float32) float32 { return math.Float32frombits(math.Float32bits(v) &^ (1 << 31)) }
 
-// farther widens the far distance of a box by the rounding error of the test, so that no box is
-// missed that holds a hit (Ize, "Robust BVH Ray Traversal", 2013).
-const farther = 1 + 2*1.7881393e-7
+// nearer brings the distance at which a box is entered nearer by the rounding error of the test, so that no box is missed that holds a
+// hit (Ize, "Robust BVH Ray Traversal", 2013, who takes the far one farther: what comes first in a walk waits for fewer steps so).
+const nearer = 1 - 2*1.7881393e-7
 
 // meet is the watertight ray-triangle test of Woop, Benthin and Wald (JCGT 2013): the triangle is
 // sheared into the ray's frame, where the edges' signs decide; ties are settled in double precision,

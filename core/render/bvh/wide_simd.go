@@ -27,7 +27,7 @@ func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 	ix, iy, iz := archsimd.BroadcastFloat32x8(p.inv.X), archsimd.BroadcastFloat32x8(p.inv.Y), archsimd.BroadcastFloat32x8(p.inv.Z)
 	nx, ny, nz := uintptr(p.near[0])*32, uintptr(p.near[1])*32, uintptr(p.near[2])*32
 	fx, fy, fz := uintptr(p.away[0])*32, uintptr(p.away[1])*32, uintptr(p.away[2])*32
-	wider := archsimd.BroadcastFloat32x8(farther)
+	closer := archsimd.BroadcastFloat32x8(nearer)
 	far := archsimd.BroadcastFloat32x8(hit.T)
 	var zero lanes
 	var t [8]float32
@@ -35,8 +35,8 @@ func (m *Mesh) intersectVector(p *prepared, hit *Hit, w *Walker) bool {
 	for {
 		if at&leaf == 0 {
 			n := unsafe.Add(nodes, uintptr(at)*wideBytes)
-			enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz)).Max(zero)
-			leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz)).Mul(wider).Min(far)
+			enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz).Max(zero)).Mul(closer)
+			leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz).Min(far))
 			if mask := enter.LessEqual(leave).ToBits(); mask != 0 {
 				k := bits.TrailingZeros8(mask)
 				child := (*[8]uint32)(unsafe.Add(n, 192))
@@ -171,15 +171,15 @@ func (m *Mesh) occludedVector(p *prepared, most float32, w *Walker) bool {
 	ix, iy, iz := archsimd.BroadcastFloat32x8(p.inv.X), archsimd.BroadcastFloat32x8(p.inv.Y), archsimd.BroadcastFloat32x8(p.inv.Z)
 	nx, ny, nz := uintptr(p.near[0])*32, uintptr(p.near[1])*32, uintptr(p.near[2])*32
 	fx, fy, fz := uintptr(p.away[0])*32, uintptr(p.away[1])*32, uintptr(p.away[2])*32
-	wider := archsimd.BroadcastFloat32x8(farther)
+	closer := archsimd.BroadcastFloat32x8(nearer)
 	far := archsimd.BroadcastFloat32x8(most)
 	var zero lanes
 	top, at := 0, uint32(0)
 	for {
 		if at&leaf == 0 {
 			n := unsafe.Add(nodes, uintptr(at)*wideBytes)
-			enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz)).Max(zero)
-			leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz)).Mul(wider).Min(far)
+			enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz).Max(zero)).Mul(closer)
+			leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz).Min(far))
 			if mask := enter.LessEqual(leave).ToBits(); mask != 0 {
 				child := (*[8]uint32)(unsafe.Add(n, 192))
 				at = child[bits.TrailingZeros8(mask)&7]
@@ -211,8 +211,8 @@ func (p *prepared) enterVector(node *wide, most float32, t *[8]float32) uint8 {
 	nx, ny, nz := uintptr(p.near[0])*32, uintptr(p.near[1])*32, uintptr(p.near[2])*32
 	fx, fy, fz := uintptr(p.away[0])*32, uintptr(p.away[1])*32, uintptr(p.away[2])*32
 	var zero lanes
-	enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz)).Max(zero)
-	leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz)).Mul(archsimd.BroadcastFloat32x8(farther)).Min(archsimd.BroadcastFloat32x8(most))
+	enter := load(n, nx).MulAdd(ix, inx).Max(load(n, ny).MulAdd(iy, iny)).Max(load(n, nz).MulAdd(iz, inz).Max(zero)).Mul(archsimd.BroadcastFloat32x8(nearer))
+	leave := load(n, fx).MulAdd(ix, outx).Min(load(n, fy).MulAdd(iy, outy)).Min(load(n, fz).MulAdd(iz, outz).Min(archsimd.BroadcastFloat32x8(most)))
 	enter.Store(t)
 	mask := enter.LessEqual(leave).ToBits()
 	archsimd.ClearAVXUpperBits()
