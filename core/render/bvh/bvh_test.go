@@ -138,6 +138,73 @@ func TestZerosOfEitherSign(t *testing.T) {
 	}
 }
 
+// Of all ways to take a binary tree's nodes together, eight children at most to one, the cheapest is taken: against every one of them, on
+// trees of up to 14 leaves.
+func TestCollapseIsTheCheapest(t *testing.T) {
+	rng := rand.New(rand.NewPCG(8, 8))
+	for n := 2; n <= 14; n++ {
+		for range 40 {
+			items := make([]item, n)
+			for i := range items {
+				lo := Vec{rng.Float32() * 10, rng.Float32(), rng.Float32() * rng.Float32()}
+				items[i] = newItem(box{lo, lo.Add(Vec{rng.Float32(), rng.Float32(), rng.Float32()})}, uint32(i))
+			}
+			nodes := build(items, 1)
+			var least func(at uint32) float32
+			// ways calls for what each set of at most so many children below a node costs.
+			var ways func(at uint32, most int, visit func(used int, cost float32))
+			ways = func(at uint32, most int, visit func(used int, cost float32)) {
+				visit(1, least(at))
+				if nd := &nodes[at]; nd.count == 0 && most > 1 {
+					ways(nd.first, most-1, func(left int, a float32) {
+						ways(nd.first+1, most-left, func(right int, b float32) { visit(left+right, a+b) })
+					})
+				}
+			}
+			known := map[uint32]float32{}
+			least = func(at uint32) float32 {
+				nd := &nodes[at]
+				if nd.count > 0 {
+					return 0
+				}
+				best, ok := known[at]
+				if !ok {
+					best = math.MaxFloat32
+					ways(nd.first, 7, func(left int, a float32) {
+						ways(nd.first+1, 8-left, func(_ int, b float32) { best = min(best, nd.bounds.area()+a+b) })
+					})
+					known[at] = best
+				}
+				return best
+			}
+			seen := make([]bool, n)
+			wide := widen(nodes, func(nd *node) uint32 {
+				seen[items[nd.first].id] = true
+				return leaf
+			})
+			cost := float32(0)
+			for i := range wide {
+				b := emptyBox()
+				for k := range 8 {
+					if wide[i].bounds[0][k] != nowhere {
+						one := wide[i].box(k)
+						b.grow(&one)
+					}
+				}
+				cost += b.area()
+			}
+			if want := least(0); abs(cost-want) > 1e-4*want {
+				t.Fatalf("%d leaves: costs %g, the cheapest way %g", n, cost, want)
+			}
+			for i, s := range seen {
+				if !s {
+					t.Fatalf("leaf %d is lost", i)
+				}
+			}
+		}
+	}
+}
+
 func benchScene() *Scene {
 	b := bumpy(300)
 	to, from := place(geom.Identity)
