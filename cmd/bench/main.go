@@ -36,7 +36,7 @@ func main() {
 		name string
 		do   func()
 	}{
-		{"rays", rays}, {"paths", paths}, {"imports", imports}, {"frames", frames}, {"quality", qualities}, {"motion", bake}, {"dependents", dependents},
+		{"rays", rays}, {"paths", paths}, {"imports", imports}, {"frames", frames}, {"quality", qualities}, {"flicker", flicker}, {"motion", bake}, {"dependents", dependents},
 		{"studio", studio}, {"parted", parted}, {"farm", farms},
 	}
 	for _, one := range all {
