@@ -2,7 +2,6 @@ package render
 
 import (
 	"context"
-	"math"
 
 	"perigyre/core/render/bvh"
 	"perigyre/core/scene"
@@ -63,7 +62,7 @@ func likeness(ctx context.Context, threads, width, height int, c course, differ 
 				}
 			}
 			for h := range sum { // each half by the other
-				weights[h][i] = float32(math.Exp(-float64(max(0, sum[1-h]/n-less))))
+				weights[h][i] = decay(max(0, sum[1-h]/n-less))
 			}
 		}
 	})

@@ -26,10 +26,10 @@ const (
 	bandRows = 8 * stride // rows that a thread takes at a time
 )
 
-// denoise smooths the light of surfaces where it is noisy, and only there. The base colour is taken out first and put
-// back, and what glows is left alone. Of alpha only the shadow on the floor is smoothed, and passes are not touched. The result does not depend on threads. It
+// denoiseLight smooths the light of surfaces where it is noisy, and only there. The base colour is taken out first and put
+// back, and what glows is left alone. Alpha and passes are not touched. The result does not depend on threads. It
 // returns how far the square root of each pixel's luminance may still be off, or nothing when the context ends.
-func (f *Film) denoise(ctx context.Context, threads int) []float32 {
+func (f *Film) denoiseLight(ctx context.Context, threads int) []float32 {
 	d := f.newDenoiser(ctx, threads)
 	bands := (f.Height + bandRows - 1) / bandRows
 	strips := make([]strip, bands)
@@ -61,13 +61,16 @@ func (f *Film) denoise(ctx context.Context, threads int) []float32 {
 			off[i] = sqrt(variance) * most / (2*sqrt(max(0, luminance(l))) + sqrt(sqrt(variance)*most) + 1e-6)
 		}
 	})
-	if f.shades != nil {
-		f.shades.smooth(ctx, f, threads)
-	}
 	if ctx.Err() != nil {
 		return nil
 	}
 	return off
+}
+
+// denoise is denoiseLight, and the shadow on the floor is smoothed, which is all that is done to alpha.
+func (f *Film) denoise(ctx context.Context, threads int) {
+	f.denoiseLight(ctx, threads)
+	f.smoothShadow(ctx, threads)
 }
 
 // gather takes the means of the fits of both halves, of a row.
@@ -345,7 +348,7 @@ func (d *denoiser) compare(b *bench, top, bottom, dx, dy int) {
 			}
 		}
 		for h := range sum {
-			b.weights[h][k*window*window+to] = float32(math.Exp(-float64(max(0, sum[h]/n))))
+			b.weights[h][k*window*window+to] = decay(max(0, sum[h]/n))
 		}
 	}
 	for k, at := range b.centres {

@@ -60,7 +60,7 @@ func (p *canvas) develop(f *Film) {
 const smoothed = 0.5
 
 // settle samples a picture until, denoised, it is as near to what it converges to as the settings ask for: each pixel
-// that is not gets as many samples again as it has.
+// that is not gets as many samples again as it has. The shadow on the floor is left as it was sampled.
 func (s *Scene) settle(ctx context.Context, f *Film, q *settings, threads int, progress func(float64)) error {
 	p := s.gather(f.Width, f.Height, q)
 	p.top, p.of = f.top, f.of
@@ -80,7 +80,7 @@ func (s *Scene) settle(ctx context.Context, f *Film, q *settings, threads int, p
 			return err
 		}
 		p.develop(f)
-		off := f.denoise(ctx, threads)
+		off := f.denoiseLight(ctx, threads)
 		if off == nil {
 			return ctx.Err()
 		}

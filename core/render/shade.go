@@ -2,7 +2,6 @@ package render
 
 import (
 	"context"
-	"math"
 )
 
 // The floor's shadow is measured by rays that meet something on their way to a light or none, and is noise of its own: it is smoothed by how
@@ -48,8 +47,12 @@ func (s *shades) put(i int, p *gathered) {
 	s.spread[i] = 2 * off * off
 }
 
-// smooth puts the shadow on the floor, smoothed, into the alpha of a film. It ends with the context.
-func (s *shades) smooth(ctx context.Context, f *Film, threads int) {
+// smoothShadow puts the shadow on the floor, smoothed, into alpha. It ends with the context.
+func (f *Film) smoothShadow(ctx context.Context, threads int) {
+	s := f.shades
+	if s == nil || ctx.Err() != nil {
+		return
+	}
 	w, h := f.Width, f.Height
 	var clean [2][]float32
 	spread := make([]float32, w*h)
@@ -152,7 +155,7 @@ func (s *shades) mean(half, patch *[2][]float32, spread []float32, x, y, w, h in
 				if g := (d*d - p - min(p, q)) * scale; g < 8 {
 					c := s.floor[j]
 					if g > 0 {
-						c *= float32(math.Exp(-float64(g)))
+						c *= decay(g)
 					}
 					sum[k], weight[k] = sum[k]+half[k][j]*c, weight[k]+c
 				}

@@ -100,8 +100,12 @@ func (s *Scene) inStrips(width, height int, o Options, strip func(k int, progres
 // strip renders strip k of a picture: its own rows alone, denoised by those about them as well where that is asked for.
 func (s *Scene) strip(ctx context.Context, width, height, k int, o Options, q settings, threads int, progress func(float64)) (*Film, error) {
 	f, err := s.sampled(ctx, width, height, k, o, q, threads, progress)
-	if err == nil && o.Denoise && q.noise <= 0 {
-		f.denoise(ctx, threads)
+	if err == nil && o.Denoise {
+		if q.noise <= 0 {
+			f.denoise(ctx, threads)
+		} else { // its light is already
+			f.smoothShadow(ctx, threads)
+		}
 		err = ctx.Err()
 	}
 	if err != nil {

@@ -39,6 +39,16 @@ func circle(turn float32) (cos, sin float32) {
 	return cos, sin
 }
 
+// decay returns e to the -x, x from 0 on, to 3 parts in a million: the power of 2 below it by its bits, and the rest by the series.
+func decay(x float32) float32 {
+	if x > 80 {
+		return 0
+	}
+	n := int32(x/math.Ln2 + 0.5)
+	r := float32(n)*math.Ln2 - x
+	return math.Float32frombits(uint32(127-n)<<23) * (1 + r*(1+r*(1.0/2+r*(1.0/6+r*(1.0/24+r*(1.0/120))))))
+}
+
 // luminance of a linear Rec. 709 colour (Rec. ITU-R BT.709).
 func luminance(c bvh.Vec) float32 { return 0.2126*c.X + 0.7152*c.Y + 0.0722*c.Z }
 
