@@ -1,8 +1,15 @@
 package runs
 
 import (
+	"context"
+	"runtime"
 	"slices"
+	"sync/atomic"
 
+	"github.com/sourcegraph/conc/pool"
+
+	"perigyre/core/fault"
+	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/scene"
 	"perigyre/core/shot"
@@ -66,26 +73,54 @@ func (p *Plan) beside(frame int, own *scene.Scene) (phase int, list []render.Mom
 	return first % count, list, err
 }
 
-// first returns the first frame of the shot that shows the same. All are compared, once.
+// first returns the first frame of the shot that shows the same.
 func (p *Plan) first(frame int) (int, error) {
 	if p.Single {
 		return frame, nil
 	}
-	if p.firsts == nil {
-		known := map[string]int{}
-		firsts := make([]int, p.Document.Frames)
-		for f := range firsts {
-			sc, err := p.scene(f)
-			if err != nil {
-				return 0, err
-			}
-			print := sc.Fingerprint()
-			if _, ok := known[print]; !ok {
-				known[print] = f
-			}
-			firsts[f] = known[print]
-		}
-		p.firsts = firsts
+	if err := p.Compare(context.Background(), nil); err != nil {
+		return 0, err
 	}
 	return p.firsts[frame], nil
+}
+
+// Compare finds, once, which frames of the shot show the same, where a picture depends on it: all are resolved for that, on all processors,
+// and told hears what share of them is.
+func (p *Plan) Compare(ctx context.Context, told func(share float64)) (err error) {
+	defer fault.Catch(&err)
+	if p.firsts != nil || p.Single || !p.Settings.along() {
+		return nil
+	}
+	prints := make([]string, p.Document.Frames)
+	var next, done atomic.Int64
+	all := pool.New().WithContext(ctx).WithCancelOnError().WithFirstError()
+	for range min(runtime.GOMAXPROCS(0), len(prints)) {
+		all.Go(func(ctx context.Context) error {
+			own := pose.New(p.Document)
+			for f := int(next.Add(1)) - 1; f < len(prints) && ctx.Err() == nil; f = int(next.Add(1)) - 1 {
+				sc, err := p.resolve(own, f)
+				if err != nil {
+					return err
+				}
+				prints[f] = sc.Fingerprint()
+				if n := done.Add(1); told != nil {
+					told(float64(n) / float64(len(prints)))
+				}
+			}
+			return ctx.Err()
+		})
+	}
+	if err := all.Wait(); err != nil {
+		return err
+	}
+	known := map[string]int{}
+	firsts := make([]int, len(prints))
+	for f, print := range prints {
+		if _, ok := known[print]; !ok {
+			known[print] = f
+		}
+		firsts[f] = known[print]
+	}
+	p.firsts = firsts
+	return nil
 }

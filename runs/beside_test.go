@@ -2,7 +2,10 @@ package runs
 
 import (
 	"bytes"
+	"context"
+	"errors"
 	"slices"
+	"sync"
 	"testing"
 
 	"perigyre/core/check"
@@ -76,6 +79,19 @@ func TestNeighboursOfFrames(t *testing.T) {
 	p.Settings.To = 0
 	if o, err := p.Order(0); err != nil || len(o.Beside) > 0 {
 		t.Errorf("a still has neighbours (%v)", err)
+	}
+	p = swinging(t, 6, shot.Loop)
+	gone, cancel := context.WithCancel(t.Context())
+	cancel()
+	if err := p.Compare(gone, nil); !errors.Is(err, context.Canceled) {
+		t.Errorf("comparing goes on when it is not wanted any more: %v", err)
+	}
+	var shares sync.Map
+	if err := p.Compare(t.Context(), func(share float64) { shares.Store(share, nil) }); err != nil {
+		t.Error(err)
+	}
+	if _, whole := shares.Load(1.0); !whole || !slices.Equal(p.firsts, []int{0, 1, 2, 3, 4, 5}) {
+		t.Errorf("frames first shown are %v, told to the end: %v", p.firsts, whole)
 	}
 	p = swinging(t, 6, shot.Loop)
 	p.Settings.Width, p.Settings.Height = 3001, 3000

@@ -247,5 +247,10 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 			return nil
 		}}
 	tell(func(*Progress) {}, true)
-	return Full(d.Run(ctx, list), list)
+	err := plan.Compare(ctx, func(share float64) { tell(func(p *Progress) { p.Compared = share }, false) })
+	if err == nil {
+		tell(func(p *Progress) { p.Compared = 0 }, true)
+		err = d.Run(ctx, list)
+	}
+	return Full(err, list)
 }

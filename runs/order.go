@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"perigyre/core/fault"
+	"perigyre/core/pose"
 	"perigyre/core/render"
 	"perigyre/core/scene"
 	"perigyre/core/shot"
@@ -96,10 +97,7 @@ func (p *Plan) scene(frame int) (*scene.Scene, error) {
 	if sc := p.scenes[frame]; sc != nil {
 		return sc, nil
 	}
-	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
-	sc, err := scene.Resolve(p.pose, float64(frame), p.stock.Surfaces, scene.Options{
-		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Guides: has(render.GuideLines), Labels: has(render.Labels), Symmetry: p.stock.Props,
-	})
+	sc, err := p.resolve(p.pose, frame)
 	if err == nil && p.Settings.along() {
 		const few = 6
 		if len(p.scenes) >= few {
@@ -108,6 +106,13 @@ func (p *Plan) scene(frame int) (*scene.Scene, error) {
 		p.scenes[frame] = sc
 	}
 	return sc, err
+}
+
+func (p *Plan) resolve(by *pose.Evaluator, frame int) (*scene.Scene, error) {
+	has := func(pass render.Pass) bool { return slices.Contains(p.Settings.Passes, pass) }
+	return scene.Resolve(by, float64(frame), p.stock.Surfaces, scene.Options{
+		Mattes: has(render.Matte) || has(render.PartMattes), Motion: has(render.Motion), Guides: has(render.GuideLines), Labels: has(render.Labels), Symmetry: p.stock.Props,
+	})
 }
 
 // Fingerprint returns the hash of an order. Orders with the same one have the same files, in one run and in any other, of one

@@ -33,16 +33,17 @@ const (
 
 // Progress is how a run stands.
 type Progress struct {
-	Run     string  `json:"run"`
-	State   string  `json:"state"`
-	Message string  `json:"message"`
-	Frame   int     `json:"frame"`             // the one being rendered, -1 for none
-	Drawing []int   `json:"drawing,omitempty"` // all that are, where there are several
-	Share   float64 `json:"share"`             // of it, or of all that are being rendered together
-	Done    int     `json:"done"`
-	Of      int     `json:"of"`
-	PerOne  float64 `json:"perFrame"` // seconds a frame so far, 0 before the first
-	Left    float64 `json:"left"`     // seconds until the run is done, by what draws it; 0 for unknown
+	Run      string  `json:"run"`
+	State    string  `json:"state"`
+	Message  string  `json:"message"`
+	Frame    int     `json:"frame"`             // the one being rendered, -1 for none
+	Drawing  []int   `json:"drawing,omitempty"` // all that are, where there are several
+	Compared float64 `json:"compared"`          // share of the shot's frames that have been compared with each other, while they are: for those beside a frame
+	Share    float64 `json:"share"`             // of it, or of all that are being rendered together
+	Done     int     `json:"done"`
+	Of       int     `json:"of"`
+	PerOne   float64 `json:"perFrame"` // seconds a frame so far, 0 before the first
+	Left     float64 `json:"left"`     // seconds until the run is done, by what draws it; 0 for unknown
 
 	Delivered int    `json:"delivered"`         // frames that are on the drive for deliveries, as they were written
 	Trouble   string `json:"trouble,omitempty"` // what holds the delivery up

@@ -1842,6 +1842,7 @@ export interface Progress {
   message: string;
   frame: number;
   drawing?: number[];
+  compared: number;
   share: number;
   done: number;
   of: number;

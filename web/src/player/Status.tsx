@@ -40,6 +40,9 @@ export function Status({ run }: { run: RunReply }) {
             <>
               {p.state}, {p.done} of {p.of} frames
               {p.perFrame > 0 && ` · ${p.perFrame.toFixed(1)} s each`}
+              {p.state === "running" &&
+                p.compared > 0 &&
+                ` · compares the shot's frames with each other, ${Math.round(p.compared * 100)} %`}
               {p.state === "running" && several > 1 && ` · ${several} given out`}
               {p.state === "running" && left > 0 && ` · ${duration(left)} left`}
               {run.settings.deliver && (
