@@ -38,6 +38,20 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
     await page.keyboard.press("Enter");
   };
 
+  await test.step("size and range that were changed go back to the shot's", async () => {
+    const names = page.getByTestId("names");
+    await fill("To frame", "3");
+    await expect(names).toContainText("4 frames");
+    await fill("To frame", "95");
+    await expect(names).toContainText("96 frames");
+    await expect(page.getByLabel("To frame")).toHaveValue("95");
+    await choose(/^Size/, /50 %/);
+    await expect(page.getByLabel("Width", { exact: true })).toHaveValue("540");
+    await choose(/^Size/, /100 %/);
+    await expect(page.getByLabel("Width", { exact: true })).toHaveValue("1080");
+    await expect(names).toContainText("96 frames");
+  });
+
   await test.step("JPEG has no alpha and takes a backdrop; EXR has passes", async () => {
     await choose(/^Format: PNG/, /JPEG/);
     await expect(page.getByRole("switch", { name: "Alpha (straight)" })).not.toBeChecked();

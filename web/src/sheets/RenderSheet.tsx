@@ -298,7 +298,10 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
               <>
                 {names.first}
                 <br />
-                {names.last} <span className="font-sans">· {names.frames} frames</span>
+                {names.last}{" "}
+                <span className="font-sans">
+                  · {names.frames} {names.frames === 1 ? "frame" : "frames"}
+                </span>
               </>
             )
           )}

@@ -7,12 +7,16 @@ import { stored } from "./stored";
 /** What a shot is rendered with, as far as that was changed: it is kept by shot. */
 const useOwn = create<{ [shot: string]: Partial<Settings> }>(() => ({}));
 
-/** Settings of the render of a shot; size and range follow the shot until they are changed. */
+/** Settings of the render of a shot; size and range follow the shot until they are changed, and again where they are set to nothing. */
 export function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void] {
   const key = "render." + shot.id;
   const own = useOwn((s) => s[shot.id]) ?? stored<Partial<Settings>>(key, {});
   const change = (s: Partial<Settings>) => {
     const next = { ...own, ...s };
+    for (const k in next) {
+      const name = k as keyof Settings;
+      if (next[name] === undefined) delete next[name]; // it would stand in the way of what the shot has
+    }
     localStorage.setItem("perigyre." + key, JSON.stringify(next));
     useOwn.setState({ [shot.id]: next });
   };
