@@ -163,7 +163,7 @@ try {
   await page.keyboard.press("Enter");
   await page.getByRole("button", { name: /^Render( all the same)?$/ }).last().click();
   await page.getByRole("button", { name: "Workers…" }).click();
-  for (const name of ["studio-2", "attic"]) await page.getByTestId(`worker ${name}`).getByText(/drawing/).waitFor({ timeout: 300_000 });
+  for (const name of ["studio-2", "attic"]) await page.getByTestId(`worker ${name}`).getByText(/drawing/).waitFor({ timeout: 60_000 });
   await page.getByTestId("worker attic").locator("td").nth(3).getByText(/[1-9]/).waitFor({ timeout: 120_000 });
   await shoot("workers");
   await page.keyboard.press("Escape");
