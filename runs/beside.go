@@ -4,6 +4,7 @@ import (
 	"context"
 	"runtime"
 	"slices"
+	"sync"
 	"sync/atomic"
 
 	"github.com/sourcegraph/conc/pool"
@@ -92,7 +93,9 @@ func (p *Plan) Compare(ctx context.Context, told func(share float64)) (err error
 		return nil
 	}
 	prints := make([]string, p.Document.Frames)
-	var next, done atomic.Int64
+	var next atomic.Int64
+	var tells sync.Mutex
+	done := 0
 	all := pool.New().WithContext(ctx).WithCancelOnError().WithFirstError()
 	for range min(runtime.GOMAXPROCS(0), len(prints)) {
 		all.Go(func(ctx context.Context) error {
@@ -103,9 +106,11 @@ func (p *Plan) Compare(ctx context.Context, told func(share float64)) (err error
 					return err
 				}
 				prints[f] = sc.Fingerprint()
-				if n := done.Add(1); told != nil {
-					told(float64(n) / float64(len(prints)))
+				tells.Lock() // one after the other, so that the share never falls
+				if done++; told != nil {
+					told(float64(done) / float64(len(prints)))
 				}
+				tells.Unlock()
 			}
 			return ctx.Err()
 		})

@@ -37,6 +37,7 @@ import (
 	"perigyre/core/model"
 	"perigyre/core/motion"
 	"perigyre/core/move"
+	"perigyre/core/numbers"
 	"perigyre/core/render"
 	"perigyre/core/shot"
 	"perigyre/formats/font"
@@ -331,6 +332,9 @@ func (st *Studio) fail(c fiber.Ctx, err error) error {
 func read(c fiber.Ctx, into any) error {
 	if err := c.Bind().JSON(into); err != nil {
 		return refused{unreadable("request", err)}
+	}
+	if err := numbers.Missing(c.Body(), into); err != nil {
+		return refused{fmt.Errorf("the request cannot be read: %w; load the page again", err)}
 	}
 	return nil
 }

@@ -434,6 +434,13 @@ func TestOddRequests(t *testing.T) {
 			t.Fatal(run.Progress.Message)
 		}
 	}
+	// What a browser makes of a number that is none is no range that ends at frame 0.
+	text, _ := json.Marshal(RunRequest{Settings: settings})
+	r := httptest.NewRequest("POST", "/api/shots/"+got.Shot+"/runs", strings.NewReader(strings.Replace(string(text), `"to":0`, `"to":null`, 1)))
+	r.Header.Set("Content-Type", "application/json")
+	if code := h.send(r, &page); code != 422 || !strings.Contains(page, "its settings.to is no number") {
+		t.Errorf("a run to no number is answered with %d: %s", code, page)
+	}
 	odd := map[string][]string{
 		"id": {got.Shot, run.ID, "none", "..%2f..%2fperigyre", "%00", strings.Repeat("x", 300)}, "hash": {"none", strings.Repeat("a", 64), "..%2fx"},
 		"number": {"0", "-1", "x", "1e9", "99999999999999999999"}, "from": {"-1", "x"}, "to": {"-5", "x"}, "ticket": {"none"}, "state": {"paused"}, "kind": {"apng"},

@@ -9,6 +9,8 @@ import (
 	"maps"
 	"slices"
 	"strings"
+
+	"perigyre/core/numbers"
 )
 
 // Change is what one edit asks for. It is decoded from foreign JSON and looks at all of it before it believes it.
@@ -79,6 +81,9 @@ func (e *Edit) UnmarshalJSON(b []byte) error {
 		d := json.NewDecoder(bytes.NewReader(data))
 		d.DisallowUnknownFields()
 		if err := d.Decode(c); err != nil {
+			return &DecodeError{name, err}
+		}
+		if err := numbers.Missing(data, c); err != nil {
 			return &DecodeError{name, err}
 		}
 		e.Change = c

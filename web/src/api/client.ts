@@ -58,13 +58,20 @@ function sentence(s: string): string {
   return /[.!?]$/.test(text) ? text : text + ".";
 }
 
+/** JSON has no numbers that are not finite: they would arrive as null. */
+function finite(field: string, value: unknown): unknown {
+  if (typeof value !== "number" || Number.isFinite(value)) return value;
+  throw new Refusal(`Nothing was sent: ${field} is no number. Type it once more, or load the page again.`, 0);
+}
+
 async function ask(method: string, path: string, body?: unknown): Promise<Response> {
+  const text = body === undefined ? undefined : JSON.stringify(body, finite);
   let r: Response;
   try {
     r = await fetch(path, {
       method,
-      headers: body === undefined ? {} : { "Content-Type": "application/json" },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      headers: text === undefined ? {} : { "Content-Type": "application/json" },
+      body: text,
     });
   } catch {
     throw new Refusal("The server does not answer. Is it still running? Nothing that was saved is lost.", 0);
