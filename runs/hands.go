@@ -193,6 +193,9 @@ func (q *Queue) produce(ctx context.Context, r *store.Run, plan *Plan, list []st
 		change(&at)
 		left(&at)
 		at.Delivered, at.Trouble = q.deliveries.status(r.ID)
+		q.mu.Lock()
+		q.at = at
+		q.mu.Unlock()
 		if always || time.Since(last) > 200*time.Millisecond {
 			last = time.Now()
 			q.tell(at)

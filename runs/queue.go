@@ -59,7 +59,8 @@ type Queue struct {
 
 	mu     sync.Mutex
 	wake   chan struct{}
-	now    string // the run being rendered
+	now    string   // the run being rendered
+	at     Progress // and how it is getting on
 	stop   context.CancelFunc
 	closed context.CancelFunc
 	ended  chan struct{}
@@ -358,7 +359,7 @@ func (q *Queue) render(parent context.Context, r *store.Run) {
 
 	q.mu.Lock()
 	defer q.mu.Unlock()
-	q.now, q.stop = "", nil
+	q.now, q.at, q.stop = "", Progress{}, nil
 	switch {
 	case errors.Is(err, errOutranked):
 		q.end(r.ID, Waiting, "")
@@ -568,6 +569,11 @@ func (q *Queue) Status(id string) (*store.Run, Progress, []store.Frame, error) {
 	}
 	p := progressOf(id, frames)
 	p.State, p.Message = r.State, r.Message
+	q.mu.Lock()
+	if at := &q.at; at.Run == id && r.State == Running {
+		p.Frame, p.Drawing, p.Compared, p.Share, p.Left = at.Frame, at.Drawing, at.Compared, at.Share, at.Left
+	}
+	q.mu.Unlock()
 	p.Delivered, p.Trouble = q.deliveries.status(id)
 	return r, p, frames, nil
 }

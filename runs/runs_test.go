@@ -7,6 +7,7 @@ import (
 	"image"
 	"os"
 	"path/filepath"
+	"reflect"
 	"strings"
 	"sync"
 	"testing"
@@ -133,6 +134,32 @@ func wait(t *testing.T, q *Queue, id, state string) []store.Frame {
 	}
 	t.Fatalf("the run does not become %s", state)
 	return nil
+}
+
+// A window that asks how a run is getting on hears what windows are told: how much of the frames under way is done, and how long it takes.
+func TestStatusIsWhatIsTold(t *testing.T) {
+	var q *Queue
+	told, ready := 0, make(chan bool)
+	_, q = opened(t, func(p Progress) {
+		<-ready
+		if p.State != Running {
+			return
+		}
+		told++
+		if _, asked, _, err := q.Status(p.Run); err != nil || !reflect.DeepEqual(asked, p) {
+			t.Errorf("told is %+v, and on asking %+v (%v)", p, asked, err)
+		}
+	})
+	close(ready)
+	d := boxShot()
+	id, err := q.Start("shot", "P", d, Defaults(d))
+	if err != nil {
+		t.Fatal(err)
+	}
+	wait(t, q, id, Done)
+	if _, p, _, _ := q.Status(id); p.Share != 0 || p.Left != 0 || told < 12 {
+		t.Errorf("after %d times a run that is done has %+v", told, p)
+	}
 }
 
 // A run that is paused keeps what it has; a frame that was damaged or lost meanwhile is rendered

@@ -3,8 +3,6 @@ package server
 import (
 	"errors"
 	"strings"
-	"sync/atomic"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -27,13 +25,8 @@ func (st *Studio) planApart(c fiber.Ctx) (err error) {
 	}
 	ctx, end := st.plans.begin(st.ctx, id)
 	defer end()
-	var last atomic.Int64
-	p, err := exploded.Find(ctx, facts.Pose, st.assets, w, func(share float64) {
-		now := time.Now().UnixMilli()
-		if was := last.Load(); now-was > 200 && last.CompareAndSwap(was, now) {
-			st.hub.send(Event{Apart: &CheckEvent{id, v.Version, share}})
-		}
-	})
+	tell := st.hub.steps(func(_ string, share float64) Event { return Event{Apart: &CheckEvent{id, v.Version, share}} })
+	p, err := exploded.Find(ctx, facts.Pose, st.assets, w, func(share float64) { tell("", share) })
 	switch {
 	case ctx.Err() != nil:
 		return refused{errors.New("it was stopped before it had been found out how that comes apart")}

@@ -5,8 +5,6 @@ import (
 	"log/slog"
 	"runtime/debug"
 	"strings"
-	"sync/atomic"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -26,15 +24,10 @@ func (st *Studio) Findings(id string) (*FindingsReply, error) {
 	if v.found == nil {
 		ctx, end := st.checks.begin(st.ctx, id)
 		defer end()
-		var last atomic.Int64
+		tell := st.hub.steps(func(_ string, share float64) Event { return Event{Check: &CheckEvent{id, v.Version, share}} })
 		own := *facts // others read what was measured
 		found, err := find(func() ([]check.Finding, error) {
-			return check.Find(ctx, &own, check.Watch{Memory: &st.passed, Share: func(share float64) {
-				now := time.Now().UnixMilli()
-				if was := last.Load(); now-was > 200 && last.CompareAndSwap(was, now) {
-					st.hub.send(Event{Check: &CheckEvent{id, v.Version, share}})
-				}
-			}})
+			return check.Find(ctx, &own, check.Watch{Memory: &st.passed, Share: func(share float64) { tell("", share) }})
 		})
 		if err != nil {
 			return nil, err

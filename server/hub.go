@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"sync"
+	"time"
 )
 
 // hub passes events to every open window.
@@ -26,6 +27,24 @@ func (h *hub) send(e Event) {
 		default:
 			delete(h.windows, w)
 			close(w)
+		}
+	}
+}
+
+// stepTime is how far apart the shares of one step are told: windows that are sent each of thousands do not keep up.
+const stepTime = 150 * time.Millisecond
+
+// steps returns what sends the share of a step that is done, from any thread; the first of each step at once.
+func (h *hub) steps(event func(doing string, share float64) Event) func(doing string, share float64) {
+	var mu sync.Mutex
+	var last time.Time
+	var was string
+	return func(doing string, share float64) {
+		mu.Lock()
+		defer mu.Unlock()
+		if now := time.Now(); last.IsZero() || doing != was || now.Sub(last) > stepTime {
+			last, was = now, doing
+			h.send(event(doing, share))
 		}
 	}
 }

@@ -74,6 +74,7 @@ func (st *Studio) Rehearse(id string) (*RehearsalReply, error) {
 	}
 	h.of[id] = w
 	h.mu.Unlock()
+	tell := st.hub.steps(func(_ string, share float64) Event { return Event{Rehearsal: &CheckEvent{id, v.Version, share}} })
 	go func() {
 		defer stop()
 		own := *facts // findings are looked for in it at the same time
@@ -82,7 +83,7 @@ func (st *Studio) Rehearse(id string) (*RehearsalReply, error) {
 				h.mu.Lock()
 				w.frames, w.shown = r.Frames, append([][]byte{}, r.Pictures...)
 				h.mu.Unlock()
-				st.hub.send(Event{Rehearsal: &CheckEvent{id, v.Version, float64(len(r.Pictures)) / float64(len(r.Frames))}})
+				tell("", float64(len(r.Pictures))/float64(len(r.Frames)))
 			})
 		})
 		h.mu.Lock()

@@ -370,7 +370,7 @@ func (st *Studio) getEvents(c fiber.Ctx) error {
 		defer st.hub.leave(events)
 		beat := time.NewTicker(15 * time.Second) // tells a window that is gone
 		defer beat.Stop()
-		fmt.Fprint(w, ": hello\n\n")
+		fmt.Fprint(w, "retry: 500\n\n") // milliseconds: one that is cut off asks anew at once
 		for w.Flush() == nil {
 			select {
 			case e, ok := <-events:
@@ -439,9 +439,8 @@ func (st *Studio) postImport(c fiber.Ctx) error {
 	}
 	var got *Imported
 	err = st.foreign(ticket, func(ctx context.Context) error {
-		got, err = st.Import(ctx, files, value("unit"), value("project"), func(doing string, share float64) {
-			st.hub.send(Event{Import: &StepEvent{ticket, doing, share}})
-		})
+		tell := st.hub.steps(func(doing string, share float64) Event { return Event{Import: &StepEvent{ticket, doing, share}} })
+		got, err = st.Import(ctx, files, value("unit"), value("project"), tell)
 		return err
 	})
 	return reply(c, got, err)

@@ -79,20 +79,12 @@ func (st *Studio) TestFrame(id string, frame int, o runs.Settings) (data []byte,
 	ctx, end := st.tests.begin(st.ctx, id)
 	defer end()
 	start := time.Now()
-	var mu sync.Mutex
-	last := start
+	tell := st.hub.steps(func(doing string, share float64) Event { return Event{Test: &StepEvent{id, doing, share}} })
 	order, err := plan.Order(frame)
 	if err != nil {
 		return nil, 0, err
 	}
-	files, preview, err := order.Draw(ctx, st.stock.Props, 0, func(share float64) {
-		mu.Lock()
-		defer mu.Unlock()
-		if time.Since(last) > 150*time.Millisecond {
-			last = time.Now()
-			st.hub.send(Event{Test: &StepEvent{Ticket: id, Doing: "Rendering", Share: share}})
-		}
-	})
+	files, preview, err := order.Draw(ctx, st.stock.Props, 0, func(share float64) { tell("Rendering", share) })
 	if preview == nil && err == nil {
 		preview = files[0]
 	}
