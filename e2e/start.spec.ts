@@ -161,6 +161,12 @@ test("a model joins the project that was begun without one", async ({ page, requ
   const { projects } = await (await request.get(server.address + "/api/state")).json();
   expect(projects.map((p: { shots: unknown[] }) => p.shots.length)).toEqual([2]);
 
+  // It is what opens next time, and not the empty one beside it.
+  const open = page.url();
+  await page.goto(server.address);
+  await expect(page.getByRole("treeitem", { name: "Arm" })).toBeVisible();
+  expect(page.url()).toBe(open);
+
   // So does one that the Add menu asks for.
   await page.getByRole("button", { name: "Add a part" }).click();
   const [again] = await Promise.all([page.waitForEvent("filechooser"), page.getByRole("menuitem", { name: "a drawing or a model, as a shot of this project…" }).click()]);

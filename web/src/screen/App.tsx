@@ -9,6 +9,7 @@ import { clock } from "../state/clock";
 import { hush, useNotices } from "../state/notices";
 import { usePane, usePanes } from "../state/panes";
 import { useProgress } from "../state/progress";
+import { remember, stored } from "../state/stored";
 import { openShot, useUi } from "../state/ui";
 import { Views } from "../views/Views";
 import { BringInPanel, useDrops } from "./BringIn";
@@ -29,12 +30,15 @@ export function App() {
   useDrops();
 
   useEffect(() => {
-    // without an address the newest project opens; one that is gone falls back to it
+    // without an address the shot that was open last opens, or the newest project; one that is gone falls back to it
     // (the newest list, when none is on its way and the last one came: an older one has not got a shot that has just been made)
     if (client.isFetching({ queryKey: keys.state }) > 0 || state.isError) return;
     const newest = client.getQueryData<State>(keys.state);
     const all = newest?.projects.flatMap((p) => p.shots.map((s) => s.id)) ?? [];
-    if (newest && (id === null || !all.includes(id))) openShot(all[0] ?? null);
+    if (!newest) return;
+    if (id !== null && all.includes(id)) return remember("shot", id);
+    const last = stored<string | null>("shot", null);
+    openShot(all.find((s) => s === last) ?? all[0] ?? null);
   }, [state.data, state.isFetching, state.isError, id]);
 
   const d = shot?.document;

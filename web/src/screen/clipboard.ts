@@ -2,6 +2,7 @@ import { api } from "../api/client";
 import { client, keys } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { say } from "../state/notices";
+import { remember, stored } from "../state/stored";
 import { choose, useUi } from "../state/ui";
 
 /** What was copied, in this window or another: parts of a shot. */
@@ -9,12 +10,12 @@ interface Copied {
   shot: string;
   parts: string[];
 }
-const place = "perigyre.copied";
+const place = "copied";
 
 export function copyParts() {
   const { shot, chosen } = useUi.getState();
   if (shot === null || chosen.length === 0) return;
-  localStorage.setItem(place, JSON.stringify({ shot, parts: chosen } satisfies Copied));
+  remember(place, { shot, parts: chosen } satisfies Copied);
   const document = client.getQueryData<ShotReply>(keys.shot(shot))?.document;
   const name = document?.parts.find((p) => p.id === chosen[0])?.name;
   say(
@@ -24,9 +25,8 @@ export function copyParts() {
 
 export async function pasteParts() {
   const { shot } = useUi.getState();
-  const text = localStorage.getItem(place);
-  if (shot === null || text === null) return;
-  const copied = JSON.parse(text) as Copied;
+  const copied = stored<Copied | null>(place, null);
+  if (shot === null || copied === null) return;
   try {
     const got = await api.paste(shot, copied.shot, copied.parts);
     await client.invalidateQueries({ queryKey: keys.shot(shot) });

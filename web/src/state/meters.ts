@@ -1,13 +1,13 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api } from "../api/client";
 import type { Meter, Part, ShotReply } from "../api/types.gen";
-import { stored } from "./stored";
+import { remember, stored } from "./stored";
 import { useUi } from "./ui";
 import { create } from "zustand";
 
 /** Whether meters stand under the score and beside the bench, whatever the step. */
 export const useMetering = create(() => ({ on: stored("metering", false) }));
-useMetering.subscribe(({ on }) => localStorage.setItem("perigyre.metering", JSON.stringify(on)));
+useMetering.subscribe(({ on }) => remember("metering", on));
 
 export interface Measured {
   part?: Part; // that is measured: the selected one

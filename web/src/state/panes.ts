@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { stored } from "./stored";
+import { remember, stored } from "./stored";
 
 /** What stands round the picture: how large each pane is at least, at most and at first, in pixels. */
 export const panes = {
@@ -20,9 +20,7 @@ export const usePanes = create<Panes>(() => ({
   ...stored<Pick<Panes, "size" | "folded">>("panes", { size: {}, folded: {} }),
   full: false,
 }));
-usePanes.subscribe(({ size, folded }) =>
-  localStorage.setItem("perigyre.panes", JSON.stringify({ size, folded })),
-);
+usePanes.subscribe(({ size, folded }) => remember("panes", { size, folded }));
 
 const within = (pane: Pane, v: number) => Math.max(panes[pane].least, Math.min(panes[pane].most, v));
 

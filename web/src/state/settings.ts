@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 import { api } from "../api/client";
 import type { NameReply, Settings, ShotReply } from "../api/types.gen";
-import { stored } from "./stored";
+import { remember, stored } from "./stored";
 
 /** What a shot is rendered with, as far as that was changed: it is kept by shot. */
 const useOwn = create<{ [shot: string]: Partial<Settings> }>(() => ({}));
@@ -17,7 +17,7 @@ export function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) 
       const name = k as keyof Settings;
       if (next[name] === undefined) delete next[name]; // it would stand in the way of what the shot has
     }
-    localStorage.setItem("perigyre." + key, JSON.stringify(next));
+    remember(key, next);
     useOwn.setState({ [shot.id]: next });
   };
   const base = shot.run;

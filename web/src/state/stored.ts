@@ -7,3 +7,7 @@ export function stored<T>(key: string, otherwise: T): T {
     return otherwise;
   }
 }
+
+/** Has this browser remember something under a name. */
+export const remember = (key: string, what: unknown) =>
+  localStorage.setItem("perigyre." + key, JSON.stringify(what));

@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { stored } from "./stored";
+import { remember, stored } from "./stored";
 
 export const steps = ["Bring in", "Arrange", "Move", "Frame", "Light", "Check", "Render"] as const;
 export type Step = (typeof steps)[number];
@@ -75,8 +75,7 @@ export const useUi = create<Ui>(() => ({
 }));
 
 useUi.subscribe((s, before) => {
-  for (const key of ["step", "guides", "light"] as const)
-    if (s[key] !== before[key]) localStorage.setItem("perigyre." + key, JSON.stringify(s[key]));
+  for (const key of ["step", "guides", "light"] as const) if (s[key] !== before[key]) remember(key, s[key]);
   if (s.light !== before.light) applyTheme();
 });
 
