@@ -104,10 +104,11 @@ func rays() {
 		}
 		return bvh.Vec{X: float32(rng.NormFloat64()), Y: y, Z: float32(rng.NormFloat64())}
 	}
+	var h bvh.Hit
 	for k := range side * side {
 		r := bvh.Ray{Origin: bvh.Vec{Y: 1, Z: 1}, Direction: bvh.Vec{X: float32(k%side)/side - 0.5, Y: -1, Z: float32(k/side)/side - 1.5}, Far: math.MaxFloat32, Mask: 1}
 		camera = append(camera, r)
-		if h, ok := s.Intersect(&r, w); ok {
+		if s.Intersect(&r, w, &h) {
 			p := r.Origin.Add(r.Direction.Mul(h.T * 0.9999))
 			bounce = append(bounce, bvh.Ray{Origin: p, Direction: around(0.3), Far: math.MaxFloat32, Mask: 1})
 			shadow = append(shadow, bvh.Ray{Origin: p, Direction: around(1), Far: math.MaxFloat32, Mask: 1})
@@ -127,7 +128,7 @@ func rays() {
 			if k == 2 && s.Occluded(&rays[i], w) {
 				hits[k]++
 			} else if k < 2 {
-				if _, ok := s.Intersect(&rays[i], w); ok {
+				if s.Intersect(&rays[i], w, &h) {
 					hits[k]++
 				}
 			}
@@ -144,7 +145,7 @@ func rays() {
 				if k == 2 {
 					s.Occluded(r, w)
 				} else {
-					s.Intersect(r, w)
+					s.Intersect(r, w, &h)
 				}
 			}))
 		}

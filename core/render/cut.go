@@ -382,7 +382,8 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 			}
 		}
 		one.Origin, one.Far = r.Origin.Add(r.Direction.Mul(start)), until-start
-		h, ok := s.tree.Intersect(&one, w)
+		var h bvh.Hit
+		ok := s.tree.Intersect(&one, w, &h)
 		t := until
 		if ok {
 			t = start + h.T
@@ -400,7 +401,8 @@ func (s *Scene) findCut(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 		}
 		pc := &s.pieces[h.Instance]
 		if !gone(away, int(pc.body), t, nil) {
-			s.at(h, &one, p)
+			p.hit = h
+			s.at(&one, p)
 			return true
 		}
 		at := r.Origin.Add(r.Direction.Mul(t))

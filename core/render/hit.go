@@ -60,24 +60,26 @@ func (s *Scene) find(r *bvh.Ray, w *bvh.Walker, p *point) bool {
 
 // findPlain is find with nothing cut.
 func (s *Scene) findPlain(r *bvh.Ray, w *bvh.Walker, p *point) bool {
-	h, ok := s.tree.Intersect(r, w)
+	ok := s.tree.Intersect(r, w, &p.hit)
 	if ok {
-		s.at(h, r, p)
+		s.at(r, p)
 	}
 	return ok
 }
 
-// at works out the point where a ray meets a triangle.
-func (s *Scene) at(h bvh.Hit, r *bvh.Ray, p *point) {
+// at works out the point where a ray meets a triangle, of the hit that it has.
+func (s *Scene) at(r *bvh.Ray, p *point) {
+	h := &p.hit
 	pc := &s.pieces[h.Instance]
 	m := pc.at(r.Time)
 	i := m.Indices[3*h.Triangle : 3*h.Triangle+3]
 	inst := &s.tree.Instances[h.Instance]
-	a, b, c := inst.Corners(&h, r.Time)
+	a, b, c := inst.Corners(h, r.Time)
 	// The place from the triangle itself, which is exact to rounding, not from the distance.
 	local := a.Mul(1 - h.U - h.V).Add(b.Mul(h.U)).Add(c.Mul(h.V))
-	p.spot = spot{}
-	p.piece, p.mesh, p.instance, p.hit = pc, m, inst, h
+	p.piece, p.mesh, p.instance = pc, m, inst
+	p.back, p.walled, p.cap, p.capColor = false, false, false, nil
+	p.uv, p.dense, p.wide = [2]float32{}, 0, 0
 	if p.moves = inst.Moves(); p.moves {
 		p.moved[0], p.moved[1] = inst.At(r.Time)
 	}

@@ -267,19 +267,22 @@ type lit struct {
 	glows     bool    // it is of a surface that shines by itself
 }
 
-func (l *lights) sample(p bvh.Vec, pick, u, v float32) lit {
+// sample draws a light that is picked, and a place on it.
+func (l *lights) sample(p bvh.Vec, pick, u, v float32, out *lit) {
 	if pick < l.skyly {
-		d, radiance, pdf := l.sky.sample(u, v)
-		return lit{d, math.MaxFloat32, radiance, pdf * l.skyly, false}
+		out.direction, out.radiance, out.pdf = l.sky.sample(u, v)
+		out.distance, out.glows = math.MaxFloat32, false
+		out.pdf *= l.skyly
+		return
 	}
 	pick -= l.skyly
 	for i, b := range l.lamps {
 		if pick < l.chance[i] || i == len(l.lamps)-1 {
-			s := b.sample(p, u, v)
-			s.pdf *= l.chance[i]
-			return s
+			*out = b.sample(p, u, v)
+			out.pdf *= l.chance[i]
+			return
 		}
 		pick -= l.chance[i]
 	}
-	return lit{}
+	*out = lit{}
 }

@@ -284,7 +284,8 @@ func (s *Scene) catch(o, d bvh.Vec, weight float32, g *sampler, out *sample) {
 	for k := range g.shadowRays {
 		pick := (float32(k) + g.next1()) / float32(g.shadowRays)
 		u, v := g.next2()
-		l := s.lightsAt(g.time).sample(at, pick, u, v)
+		var l lit
+		s.lightsAt(g.time).sample(at, pick, u, v, &l)
 		if l.pdf <= 0 || l.direction.Y <= straight {
 			continue
 		}
@@ -329,7 +330,8 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 func (s *Scene) direct(out *sample, p *point, surf *surface, wo, throughput, share bvh.Vec, bounce int, seesThrough, beyond bool, g *sampler, q *settings) {
 	pick := g.next1()
 	u, v := g.next2()
-	l := s.lightsAt(g.time).sample(p.at, pick, u, v)
+	var l lit
+	s.lightsAt(g.time).sample(p.at, pick, u, v, &l)
 	c := l.direction.Dot(p.normal)
 	if l.pdf <= 0 || abs(c) < straight || c < 0 && (seesThrough || surf.glass.share == 0 || beyond && l.glows) {
 		return

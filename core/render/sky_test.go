@@ -97,7 +97,8 @@ func TestPanoramaLights(t *testing.T) {
 			g := newSampler(3, k, w)
 			p := bvh.Vec{X: 0.5}
 			u, v := g.next2()
-			l := sc.lights.sample(p, 0, u, v)
+			var l lit
+			sc.lights.sample(p, 0, u, v, &l)
 			right += float64(l.direction.X) / 4000
 		}
 		return right

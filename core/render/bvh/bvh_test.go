@@ -66,7 +66,8 @@ func TestIntersectAgainstEveryTriangle(t *testing.T) {
 				}
 			}
 		}
-		hit, ok := s.Intersect(&r, w)
+		var hit Hit
+		ok := s.Intersect(&r, w, &hit)
 		if ok != (want < math.MaxFloat32) || ok && hit.T != want {
 			t.Fatalf("tree finds %v %v, every triangle says %v", hit.T, ok, want)
 		}
@@ -98,7 +99,7 @@ func TestWatertight(t *testing.T) {
 		}
 		target := a.Add(b.Sub(a).Mul(f))
 		o := Vec{100 + float32(rng.NormFloat64())*0.1, 7 + float32(rng.NormFloat64())*0.1, -30 + float32(rng.NormFloat64())*0.1}
-		if _, ok := s.Intersect(&Ray{o, target.Sub(o), math.MaxFloat32, 1, 0}, w); !ok {
+		if !s.Intersect(&Ray{o, target.Sub(o), math.MaxFloat32, 1, 0}, w, new(Hit)) {
 			t.Fatalf("a ray from %v to %v gets out", o, target)
 		}
 	}
@@ -221,13 +222,14 @@ func BenchmarkBuild(b *testing.B) {
 
 func benchRays(b *testing.B, rays []Ray, occluded bool) {
 	s, w := benchScene(), new(Walker)
+	var hit Hit
 	i := 0
 	for b.Loop() {
 		r := &rays[i%len(rays)]
 		if occluded {
 			s.Occluded(r, w)
 		} else {
-			s.Intersect(r, w)
+			s.Intersect(r, w, &hit)
 		}
 		i++
 	}
@@ -249,7 +251,8 @@ func bounced(up float32) []Ray {
 	s, w := benchScene(), new(Walker)
 	var rays []Ray
 	for _, r := range coherent() {
-		if h, ok := s.Intersect(&r, w); ok {
+		var h Hit
+		if s.Intersect(&r, w, &h) {
 			p := r.Origin.Add(r.Direction.Mul(h.T * 0.9999))
 			rays = append(rays, Ray{p, Vec{float32(rng.NormFloat64()), up * abs(float32(rng.NormFloat64())), float32(rng.NormFloat64())}, math.MaxFloat32, 1, 0})
 		}
@@ -272,10 +275,11 @@ func TestKernelsAgree(t *testing.T) {
 		for i := range rays {
 			r := &rays[i]
 			forcePlain = false
-			a, inA := s.Intersect(r, w)
+			var a, b Hit
+			inA := s.Intersect(r, w, &a)
 			darkA := s.Occluded(r, w)
 			forcePlain = true
-			b, inB := s.Intersect(r, w)
+			inB := s.Intersect(r, w, &b)
 			if a != b || inA != inB || darkA != s.Occluded(r, w) {
 				t.Fatalf("ray %d: %+v with wide instructions, %+v without", i, a, b)
 			}

@@ -92,22 +92,21 @@ func (i *Instance) Corners(h *Hit, time float32) (a, b, c Vec) {
 	return t.a, t.b, t.c
 }
 
-// Intersect returns the nearest hit of the ray before its far end.
-func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
-	var hit Hit
-	hit.T, hit.Instance = r.Far, -1
+// Intersect sets hit to the nearest of the ray before its far end, and reports whether there is one.
+func (s *Scene) Intersect(r *Ray, w *Walker, hit *Hit) bool {
+	hit.T, hit.U, hit.V, hit.Triangle, hit.Instance, hit.place = r.Far, 0, 0, 0, -1, 0
 	if len(s.Instances) == 1 { // there is nothing to choose from
 		inst := &s.Instances[0]
 		if inst.Visible&r.Mask != 0 {
 			o, d := inst.toMesh(r)
-			if inst.mesh(r.Time).intersect(o, d, &hit, w) {
+			if inst.mesh(r.Time).intersect(o, d, hit, w) {
 				hit.Instance = 0
 			}
 		}
-		return hit, hit.Instance >= 0
+		return hit.Instance >= 0
 	}
 	if len(s.nodes) == 0 {
-		return hit, false
+		return false
 	}
 	var p prepared
 	p.prepare(r.Origin, r.Direction)
@@ -119,13 +118,13 @@ func (s *Scene) Intersect(r *Ray, w *Walker) (Hit, bool) {
 			top = push(w.upper[:], top, p.enters(n, hit.T, &t), &t, &n.child)
 		} else if inst := &s.Instances[at&^leaf]; inst.Visible&r.Mask != 0 {
 			o, d := inst.toMesh(r)
-			if inst.mesh(r.Time).intersect(o, d, &hit, w) {
+			if inst.mesh(r.Time).intersect(o, d, hit, w) {
 				hit.Instance = int32(at &^ leaf)
 			}
 		}
 		for {
 			if top == 0 {
-				return hit, hit.Instance >= 0
+				return hit.Instance >= 0
 			}
 			if top--; w.upper[top].within(hit.T) {
 				break
