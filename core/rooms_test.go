@@ -15,7 +15,7 @@ import (
 
 // floors are the rooms of the core, the lowest first: each may know those of lower floors alone (docs/architecture.md).
 var floors = [][]string{
-	{"geom", "fault", "lettering", "doctree"},
+	{"geom", "fault", "numbers", "lettering", "doctree"},
 	{"planar"},
 	{"mesh"},
 	{"outline", "material", "color"},

@@ -52,38 +52,37 @@ func (b *bulb) through(centre geom.Vec3, radius float64) float32 {
 
 // sample draws a direction within the cone that the sphere fills, evenly by solid angle (Shirley, Wang and
 // Zimmerman 1996).
-func (b *bulb) sample(p bvh.Vec, u, v float32) lit {
+func (b *bulb) sample(p bvh.Vec, u, v float32) (direction bvh.Vec, distance float32, radiance bvh.Vec, pdf float32) {
 	to := b.centre.Sub(p)
 	away2 := to.Dot(to)
 	sin2 := b.radius * b.radius / away2
 	if sin2 >= 1 {
-		return lit{}
+		return direction, 0, radiance, 0
 	}
 	whole := sin2 / (1 + sqrt(1-sin2)) // 1 - cos, without its cancellation
-	d := inCone(to.Mul(1/sqrt(away2)), whole, u, v)
-	l, ok := b.meet(p, d)
-	if !ok { // the rim, lost to rounding: the direction still counts
-		k := b.share(d.Mul(-1))
-		return lit{d, sqrt(away2), b.radiance.Mul(k), 1 / (2 * pi * whole), false}
+	direction = inCone(to.Mul(1/sqrt(away2)), whole, u, v)
+	distance, radiance, pdf = b.meet(p, direction)
+	if pdf == 0 { // the rim, lost to rounding: the direction still counts
+		distance, radiance, pdf = sqrt(away2), b.radiance.Mul(b.share(direction.Mul(-1))), 1/(2*pi*whole)
 	}
-	return l
+	return direction, distance, radiance, pdf
 }
 
-func (b *bulb) meet(o, d bvh.Vec) (lit, bool) {
+func (b *bulb) meet(o, d bvh.Vec) (distance float32, radiance bvh.Vec, pdf float32) {
 	to := b.centre.Sub(o)
 	away2 := to.Dot(to)
 	sin2 := b.radius * b.radius / away2
 	t := to.Dot(d)
 	if sin2 >= 1 || t <= 0 {
-		return lit{}, false
+		return 0, bvh.Vec{}, 0
 	}
 	side := to.Sub(d.Mul(t)) // from the ray to the centre
 	h2 := b.radius*b.radius - side.Dot(side)
 	if h2 < 0 {
-		return lit{}, false
+		return 0, bvh.Vec{}, 0
 	}
 	whole := sin2 / (1 + sqrt(1-sin2))
-	return lit{d, t - sqrt(h2), b.radiance.Mul(b.share(d.Mul(-1))), 1 / (2 * pi * whole), false}, true
+	return t - sqrt(h2), b.radiance.Mul(b.share(d.Mul(-1))), 1 / (2 * pi * whole)
 }
 
 // inCone returns a direction about an axis, evenly by solid angle: whole is 1 less the cosine of the
@@ -92,7 +91,8 @@ func inCone(axis bvh.Vec, whole, u, v float32) bvh.Vec {
 	k := u * whole
 	r := sqrt(max(0, k*(2-k)))
 	cos, sin := circle(v)
-	f := frameAbout(axis)
+	var f frame
+	f.about(axis)
 	return f.room(bvh.Vec{X: r * cos, Y: r * sin, Z: 1 - k})
 }
 
@@ -112,17 +112,17 @@ func (s *sun) through(geom.Vec3, float64) float32 {
 	return luminance(s.radiance) * 2 * pi * s.whole
 }
 
-func (s *sun) sample(_ bvh.Vec, u, v float32) lit {
-	return lit{inCone(s.toward, s.whole, u, v), math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole), false}
+func (s *sun) sample(_ bvh.Vec, u, v float32) (direction bvh.Vec, distance float32, radiance bvh.Vec, pdf float32) {
+	return inCone(s.toward, s.whole, u, v), math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole)
 }
 
-func (s *sun) meet(_, d bvh.Vec) (lit, bool) {
+func (s *sun) meet(_, d bvh.Vec) (distance float32, radiance bvh.Vec, pdf float32) {
 	if s.whole < 1e-4 { // the cosine is too near to 1 to be told from it
 		if c := d.Cross(s.toward); d.Dot(s.toward) <= 0 || c.Dot(c) > 2*s.whole-s.whole*s.whole {
-			return lit{}, false
+			return 0, bvh.Vec{}, 0
 		}
 	} else if 1-d.Dot(s.toward) > s.whole {
-		return lit{}, false
+		return 0, bvh.Vec{}, 0
 	}
-	return lit{d, math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole), false}, true
+	return math.MaxFloat32, s.radiance, 1 / (2 * pi * s.whole)
 }

@@ -23,7 +23,8 @@ const coatF0 = 0.04
 
 // turn gives the coat a normal of its own on a surface seen along d.
 func (c *coat) turn(under *frame, normal, d bvh.Vec) {
-	own := frameAbout(normal)
+	var own frame
+	own.about(normal)
 	c.turned, c.cos = true, -normal.Dot(d)
 	c.frame = frame{under.local(own.x), under.local(own.y), under.local(own.z)}
 }

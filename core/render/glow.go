@@ -68,7 +68,7 @@ func newGlow(instances []bvh.Instance, pieces []piece) *glow {
 // total is the area of all of it times its luminance.
 func (g *glow) total() float32 { return g.upTo[len(g.upTo)-1] }
 
-func (g *glow) sample(p bvh.Vec, u, v float32) lit {
+func (g *glow) sample(p bvh.Vec, u, v float32) (direction bvh.Vec, distance float32, radiance bvh.Vec, pdf float32) {
 	want := u * g.total()
 	k := min(len(g.upTo)-1, sort.Search(len(g.upTo), func(i int) bool { return g.upTo[i] > want }))
 	before := float32(0)
@@ -80,10 +80,10 @@ func (g *glow) sample(p bvh.Vec, u, v float32) lit {
 	d := t.a.Add(t.b.Mul(s * (1 - v))).Add(t.c.Mul(s * v)).Sub(p)
 	away := sqrt(d.Dot(d))
 	if away == 0 {
-		return lit{}
+		return direction, 0, radiance, 0
 	}
 	d = d.Mul(1 / away)
-	return lit{d, away, t.radiance, g.pdf(luminance(t.radiance), away, d.Dot(t.normal)), true}
+	return d, away, t.radiance, g.pdf(luminance(t.radiance), away, d.Dot(t.normal))
 }
 
 // pdf returns the density by solid angle of sampling a point of a luminance, seen from a distance at a cosine.
@@ -95,7 +95,9 @@ func (g *glow) pdf(luminance, away, cos float32) float32 {
 }
 
 // meet is never asked: what glows is met as a surface.
-func (g *glow) meet(bvh.Vec, bvh.Vec) (lit, bool) { return lit{}, false }
+func (g *glow) meet(bvh.Vec, bvh.Vec) (distance float32, radiance bvh.Vec, pdf float32) {
+	return 0, bvh.Vec{}, 0
+}
 
 func (g *glow) through(centre geom.Vec3, radius float64) float32 {
 	to := vec(centre).Sub(g.centre)

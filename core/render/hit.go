@@ -222,7 +222,8 @@ func (p *point) surface(out *surface, base, d bvh.Vec) {
 		if out.emission = (bvh.Vec{}); p.capColor != nil {
 			out.metallic, rough = 0, 0.8
 		}
-		out.alpha, out.frame = widthOf(rough), frameAbout(p.normal)
+		out.alpha = widthOf(rough)
+		out.frame.about(p.normal)
 		return
 	}
 	out.alpha = widthOf(rough)
@@ -250,7 +251,7 @@ func (p *point) surface(out *surface, base, d bvh.Vec) {
 	if k.normal != nil {
 		normal = p.bump(k.normal, k.NormalScale, even, [3]uint32(i[:3]), w)
 	}
-	out.frame = frameAbout(inSight(normal, d))
+	out.frame.about(inSight(normal, d))
 	if l := k.layers; out.coat.strength > 0 && (k.normal != nil || l != nil && l.coatNormal != nil) {
 		// The base's normal texture does not bend the coat (KHR_materials_clearcoat).
 		if l != nil && l.coatNormal != nil {

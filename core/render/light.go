@@ -119,9 +119,10 @@ func (e *environment) sample(u, v float32) (d, radiance bvh.Vec, pdf float32) {
 type lamp interface {
 	// sample draws a point on the light as seen from p: the way to it, its distance, its radiance and the
 	// density by solid angle, 0 where p gets nothing.
-	sample(p bvh.Vec, u, v float32) lit
-	// meet returns where a ray of unit direction meets the light, and the density of sampling that direction.
-	meet(o, d bvh.Vec) (lit, bool)
+	sample(p bvh.Vec, u, v float32) (direction bvh.Vec, distance float32, radiance bvh.Vec, pdf float32)
+	// meet returns how far along a ray of unit direction it meets the light, what comes from there, and the density of sampling
+	// that direction: 0 where it does not.
+	meet(o, d bvh.Vec) (distance float32, radiance bvh.Vec, pdf float32)
 	// through is about what the light sends through an object, a sphere about a centre.
 	through(centre geom.Vec3, radius float64) float32
 }
@@ -168,7 +169,7 @@ func (b *softbox) through(centre geom.Vec3, radius float64) float32 {
 	return luminance(b.radiance) * b.area / float32(away*away)
 }
 
-func (b *softbox) sample(p bvh.Vec, u, v float32) lit {
+func (b *softbox) sample(p bvh.Vec, u, v float32) (direction bvh.Vec, distance float32, radiance bvh.Vec, pdf float32) {
 	u, v = 2*u-1, 2*v-1
 	if b.round {
 		u, v = inDisc(u, v)
@@ -176,30 +177,30 @@ func (b *softbox) sample(p bvh.Vec, u, v float32) lit {
 	q := b.centre.Add(b.u.Mul(u)).Add(b.v.Mul(v))
 	d := q.Sub(p)
 	t2 := d.Dot(d)
-	distance := sqrt(t2)
+	distance = sqrt(t2)
 	d = d.Mul(1 / distance)
 	cos := -d.Dot(b.normal)
 	if cos <= 0 || b.area == 0 {
-		return lit{}
+		return direction, 0, radiance, 0
 	}
-	return lit{d, distance, b.radiance, t2 / (cos * b.area), false}
+	return d, distance, b.radiance, t2 / (cos * b.area)
 }
 
-func (b *softbox) meet(o, d bvh.Vec) (lit, bool) {
+func (b *softbox) meet(o, d bvh.Vec) (distance float32, radiance bvh.Vec, pdf float32) {
 	cos := -d.Dot(b.normal)
 	if cos <= 0 || b.area == 0 {
-		return lit{}, false
+		return 0, bvh.Vec{}, 0
 	}
 	t := o.Sub(b.centre).Dot(b.normal) / cos
 	if t <= 0 {
-		return lit{}, false
+		return 0, bvh.Vec{}, 0
 	}
 	q := o.Add(d.Mul(t)).Sub(b.centre)
 	x, y := q.Dot(b.across), q.Dot(b.along)
 	if abs(x) > 1 || abs(y) > 1 || b.round && x*x+y*y > 1 {
-		return lit{}, false
+		return 0, bvh.Vec{}, 0
 	}
-	return lit{d, t, b.radiance, t * t / (cos * b.area), false}, true
+	return t, b.radiance, t * t / (cos * b.area)
 }
 
 // inDisc maps the square from -1 to 1 onto the unit disc, keeping areas and neighbours (Shirley and Chiu, "A Low
@@ -278,8 +279,9 @@ func (l *lights) sample(p bvh.Vec, pick, u, v float32, out *lit) {
 	pick -= l.skyly
 	for i, b := range l.lamps {
 		if pick < l.chance[i] || i == len(l.lamps)-1 {
-			*out = b.sample(p, u, v)
+			out.direction, out.distance, out.radiance, out.pdf = b.sample(p, u, v)
 			out.pdf *= l.chance[i]
+			out.glows = l.glow != nil && i == len(l.lamps)-1
 			return
 		}
 		pick -= l.chance[i]

@@ -319,9 +319,8 @@ func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, throu
 		out.add(mul(through, radiance).Mul(heuristic(density, pdf*lights.skyly)), bounce, q, share)
 	}
 	for i, b := range lights.lamps {
-		if l, ok := b.meet(o, d); ok && (l.distance < far || !found) {
-			w := heuristic(density, l.pdf*lights.chance[i])
-			out.add(mul(through, l.radiance).Mul(w), bounce, q, share)
+		if distance, radiance, pdf := b.meet(o, d); pdf > 0 && (distance < far || !found) {
+			out.add(mul(through, radiance).Mul(heuristic(density, pdf*lights.chance[i])), bounce, q, share)
 		}
 	}
 }
@@ -366,11 +365,11 @@ const glowSets = 1 << 17
 func (s *Scene) glowBeyond(out *sample, p *point, surf *surface, wo, throughput bvh.Vec, walls int, strict bool, g *sampler, q *settings) {
 	own := g.aside(glowSets + uint32(walls))
 	u, v := own.next2()
-	l := s.lightsAt(g.time).glow.sample(p.at, u, v)
-	if l.pdf <= 0 || l.direction.Dot(p.normal) > -straight {
+	direction, distance, radiance, pdf := s.lightsAt(g.time).glow.sample(p.at, u, v)
+	if pdf <= 0 || direction.Dot(p.normal) > -straight {
 		return
 	}
-	wi := surf.frame.local(l.direction)
+	wi := surf.frame.local(direction)
 	if wi.Z >= 0 {
 		return
 	}
@@ -378,9 +377,9 @@ func (s *Scene) glowBeyond(out *sample, p *point, surf *surface, wo, throughput 
 	if density <= 0 {
 		return
 	}
-	if open := s.open(p.leave(l.direction), l.direction, l.distance, strict, g); open != (bvh.Vec{}) {
-		w := heuristic(l.pdf, density) / l.pdf
-		out.add(mul(mul(throughput, open), mul(f, l.radiance)).Mul(w), 1, q, bvh.Vec{})
+	if open := s.open(p.leave(direction), direction, distance, strict, g); open != (bvh.Vec{}) {
+		w := heuristic(pdf, density) / pdf
+		out.add(mul(mul(throughput, open), mul(f, radiance)).Mul(w), 1, q, bvh.Vec{})
 	}
 }
 

@@ -23,20 +23,17 @@ func sincos(x float32) (sin, cos float32) {
 }
 
 // circle returns the point of the unit circle at a share of a turn, 0 to 1: the cosine and the sine, to single precision
-// by their series about the nearest quarter.
+// by their series about the nearest quarter. Quarters are told apart without branches, which would be guessed wrong.
 func circle(turn float32) (cos, sin float32) {
-	quarter := int(4*turn + 0.5)
+	quarter := int32(4*turn + 0.5)
 	x := (turn - 0.25*float32(quarter)) * (2 * pi)
 	y := x * x
 	sin = x * (1 + y*(-1.0/6+y*(1.0/120+y*(-1.0/5040+y*(1.0/362880)))))
 	cos = 1 + y*(-0.5+y*(1.0/24+y*(-1.0/720+y*(1.0/40320))))
-	if quarter&1 != 0 {
-		cos, sin = -sin, cos
-	}
-	if quarter&2 != 0 {
-		cos, sin = -cos, -sin
-	}
-	return cos, sin
+	c, s, q := math.Float32bits(cos), math.Float32bits(sin), uint32(quarter)
+	other := (c ^ s) & -(q & 1) // in odd quarters one is the other
+	c, s = c^other^(q+1)<<30&(1<<31), s^other^q<<30&(1<<31)
+	return math.Float32frombits(c), math.Float32frombits(s)
 }
 
 // decay returns e to the -x, x from 0 on, to 3 parts in a million: the power of 2 below it by its bits, and the rest by the series.
@@ -55,13 +52,13 @@ func luminance(c bvh.Vec) float32 { return 0.2126*c.X + 0.7152*c.Y + 0.0722*c.Z 
 // frame is an orthonormal frame about a normal z.
 type frame struct{ x, y, z bvh.Vec }
 
-// frameAbout makes a frame from its z alone (Duff et al., "Building an Orthonormal Basis,
+// about makes a frame from its z alone (Duff et al., "Building an Orthonormal Basis,
 // Revisited", JCGT 2017).
-func frameAbout(z bvh.Vec) frame {
-	sign := float32(math.Copysign(1, float64(z.Z)))
+func (f *frame) about(z bvh.Vec) {
+	sign := math.Float32frombits(math.Float32bits(1) | math.Float32bits(z.Z)&(1<<31))
 	a := -1 / (sign + z.Z)
 	b := z.X * z.Y * a
-	return frame{bvh.Vec{X: 1 + sign*z.X*z.X*a, Y: sign * b, Z: -sign * z.X}, bvh.Vec{X: b, Y: sign + z.Y*z.Y*a, Z: -z.Y}, z}
+	f.x, f.y, f.z = bvh.Vec{X: 1 + sign*z.X*z.X*a, Y: sign * b, Z: -sign * z.X}, bvh.Vec{X: b, Y: sign + z.Y*z.Y*a, Z: -z.Y}, z
 }
 
 func (f *frame) local(v bvh.Vec) bvh.Vec {

@@ -109,15 +109,15 @@ func (p *prepared) prepare(o, d Vec) {
 	p.in.X, p.out.X = offsets(o.X*p.inv.X, least.X)
 	p.in.Y, p.out.Y = offsets(o.Y*p.inv.Y, least.Y)
 	p.in.Z, p.out.Z = offsets(o.Z*p.inv.Z, least.Z)
-	down := [3]uint8{sign(d.X), sign(d.Y), sign(d.Z)}
-	p.near = [3]uint8{3 * down[0], 1 + 3*down[1], 2 + 3*down[2]}
-	p.away = [3]uint8{3 - 3*down[0], 4 - 3*down[1], 5 - 3*down[2]}
+	downX, downY, downZ := sign(d.X), sign(d.Y), sign(d.Z)
+	p.near[0], p.near[1], p.near[2] = 3*downX, 1+3*downY, 2+3*downZ
+	p.away[0], p.away[1], p.away[2] = 3-3*downX, 4-3*downY, 5-3*downZ
 	// Which is the largest, by their bits, that rise as they do.
 	x, y, z := int64(math.Float32bits(d.X)&^(1<<31)), int64(math.Float32bits(d.Y)&^(1<<31)), int64(math.Float32bits(d.Z)&^(1<<31))
 	second := uint64(x-y) >> 63 // 1 where y is larger than x
 	third := uint64(y+(x-y)&(int64(second)-1)-z) >> 63
 	kz := second&^third | third<<1
-	down3 := uint64(down[0]) | uint64(down[1])<<1 | uint64(down[2])<<2
+	down3 := uint64(downX) | uint64(downY)<<1 | uint64(downZ)<<2
 	side := sheared[kz&3][down3>>kz&1]
 	p.kx, p.ky, p.kz = int(side[0]), int(side[1]), int(kz)
 	c := [4]float32{d.X, d.Y, d.Z}

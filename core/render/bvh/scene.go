@@ -88,8 +88,7 @@ func (i *Instance) toMesh(r *Ray) (origin, direction Vec) {
 
 // Corners returns those of the triangle of a hit, in the mesh's frame: from where the walk has just been.
 func (i *Instance) Corners(h *Hit, time float32) (a, b, c Vec) {
-	t := i.mesh(time).packets[h.place>>3].triangle(int(h.place & 7))
-	return t.a, t.b, t.c
+	return i.mesh(time).packets[h.place>>3].corners(h.place)
 }
 
 // Intersect sets hit to the nearest of the ray before its far end, and reports whether there is one.

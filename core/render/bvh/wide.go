@@ -147,9 +147,15 @@ func (p *prepared) enter8(n *wide, far float32, t *[8]float32) (mask uint8) {
 }
 
 // triangle returns one of the packet's.
+func (k *packet) corners(i uint32) (a, b, c Vec) {
+	x := &k.corner
+	i &= 7
+	return Vec{x[0][i], x[1][i], x[2][i]}, Vec{x[3][i], x[4][i], x[5][i]}, Vec{x[6][i], x[7][i], x[8][i]}
+}
+
 func (k *packet) triangle(i int) triangle {
-	c := &k.corner
-	return triangle{Vec{c[0][i], c[1][i], c[2][i]}, Vec{c[3][i], c[4][i], c[5][i]}, Vec{c[6][i], c[7][i], c[8][i]}}
+	a, b, c := k.corners(uint32(i))
+	return triangle{a, b, c}
 }
 
 // nearest tests the packet's triangles one by one.
