@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	stdpng "image/png"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -125,5 +126,78 @@ func TestSheetsAreLaidOut(t *testing.T) {
 	}
 	if _, _, err := sheet(frames, 20_000, 20_000, 0, 0); err == nil {
 		t.Error("a sheet of 40,000 pixels is made")
+	}
+}
+
+// A sheet of sprites has every frame as its file has it, alpha and all, where the map says, and none over another; a contact sheet shows
+// every frame small, on its ground.
+func TestSheets(t *testing.T) {
+	_, q := opened(t, func(Progress) {})
+	d := boxShot()
+	o := Defaults(d)
+	o.Width, o.Height, o.Backdrop = 20, 20, nil
+	id, err := q.Start("shot", "P", d, o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	frames := wait(t, q, id, Done)
+	r, _, _, _ := q.Status(id)
+	data, text, err := q.Sprites(id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	sheet, err := stdpng.Decode(bytes.NewReader(data))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var places struct{ Frames []place }
+	if err := json.Unmarshal(text, &places); err != nil || len(places.Frames) != len(frames) {
+		t.Fatalf("the map has %d places: %v", len(places.Frames), err)
+	}
+	var taken image.Rectangle
+	clear := 0
+	for i, p := range places.Frames {
+		own, err := open(filepath.Join(r.Folder, p.File))
+		if err != nil || p.Frame != frames[i].Number || !own.Bounds().Size().Eq(image.Pt(p.Width, p.Height)) {
+			t.Fatalf("place %d is %+v: %v", i, p, err)
+		}
+		cell := image.Rect(p.X, p.Y, p.X+p.Width, p.Y+p.Height)
+		if !cell.In(sheet.Bounds()) || cell.Overlaps(taken) {
+			t.Errorf("frame %d lies at %v, over others or beside the sheet", p.Frame, cell)
+		}
+		taken = cell
+		for y := range p.Height {
+			for x := range p.Width {
+				got, want := sheet.At(p.X+x, p.Y+y), own.At(x, y)
+				if got != want {
+					t.Fatalf("frame %d at %d, %d is %v on the sheet and %v in its file", p.Frame, x, y, got, want)
+				}
+				if _, _, _, a := want.RGBA(); a > 0 && a < 0xffff {
+					clear++
+				}
+			}
+		}
+	}
+	if clear < 20 {
+		t.Errorf("%d pixels let something through", clear)
+	}
+	data, err = q.Contact(id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	contact, err := stdpng.Decode(bytes.NewReader(data))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ink := 0
+	for y := range contact.Bounds().Dy() {
+		for x := range contact.Bounds().Dx() {
+			if color.NRGBAModel.Convert(contact.At(x, y)) == contactInk {
+				ink++
+			}
+		}
+	}
+	if ground := color.NRGBAModel.Convert(contact.At(0, 0)); ground != contactGround || ink < 10*len(frames) {
+		t.Errorf("the ground is %v, and %d pixels have the colour of numbers", ground, ink)
 	}
 }
