@@ -31,7 +31,18 @@ func TestAFileIsReadAnew(t *testing.T) {
 			t.Errorf("in %s the tightest margin is %.3f %%, and was %.3f", unit, s.Margins.Tightest, first.Margins.Tightest)
 		}
 		if len(now.Parts) != len(d.Parts) {
-			t.Errorf("in %s there are %d parts, and were %d", unit, len(now.Parts), len(d.Parts))
+			t.Fatalf("in %s there are %d parts, and were %d", unit, len(now.Parts), len(d.Parts))
+		}
+		lights := 0
+		for i := range d.Parts {
+			if a, b := d.Parts[i].Rest.Position, now.Parts[i].Rest.Position; d.Parts[i].Kind == shot.Light {
+				if lights++; !near(b.Len(), a.Len()*metres/shot.Units[src.Unit]) {
+					t.Errorf("in %s %s stands at %v, and stood at %v", unit, d.Parts[i].Name, b, a)
+				}
+			}
+		}
+		if lights == 0 {
+			t.Error("it has no lights")
 		}
 	}
 	other := map[string]string{"y": "z", "z": "y"}[src.Up]
