@@ -20,6 +20,7 @@ type exposure struct {
 	camera camera
 	phase  int
 	spread []float32 // as the denoiser has it
+	anchors
 }
 
 const (

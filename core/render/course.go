@@ -43,6 +43,7 @@ type passage struct {
 	body  int // its index then, -1 for none
 	move  bvh.Matrix
 	still bool
+	flows bool // its mesh lies otherwise then
 }
 
 // passages finds the bodies of a scene in another one: they are what has the same mesh, in the same order.
@@ -78,8 +79,9 @@ func passages(now, then *scene.Scene) []passage {
 			continue
 		}
 		if back, ok := b.At.Inverse(); ok {
-			at := then.Bodies[theirs[n][k]].At
-			out[i] = passage{theirs[n][k], matrix(at.Mul(back)), at == b.At}
+			o := &then.Bodies[theirs[n][k]]
+			flows := !b.LiesAs(o)
+			out[i] = passage{theirs[n][k], matrix(o.At.Mul(back)), o.At == b.At && !flows, flows}
 		}
 	}
 	return out
@@ -130,11 +132,18 @@ func (e *exposure) courses(ctx context.Context, n *exposure, threads int) (follo
 				stay.to[i], stay.still[i] = int32(i), still && p.still
 			}
 			at := e.camera.point((float32(x)+0.5)/float32(f.Width), (float32(f.top+y)+0.5)/float32(f.of), f.guides.depth[i])
-			u, v, depth := n.camera.pixelOf(p.move.Point(at), f.Width, f.of)
+			to, normal := p.move.Point(at), p.move.Vector(f.guides.normal[i]).Unit()
+			if p.flows {
+				ok := false
+				if to, normal, ok = e.carried(n, int(thing/2), p, i, at); !ok {
+					continue
+				}
+			}
+			u, v, depth := n.camera.pixelOf(to, f.Width, f.of)
 			if v -= float32(f.top); !(depth > 0) && !n.camera.flat || !(u >= 0 && v >= 0 && u < float32(f.Width) && v < float32(f.Height)) {
 				continue
 			}
-			if j := int(v)*f.Width + int(u); j != i && f.guides.same(i, g.guides, j, then, depth, p.move.Vector(f.guides.normal[i]).Unit()) {
+			if j := int(v)*f.Width + int(u); j != i && f.guides.same(i, g.guides, j, then, depth, normal) {
 				follow.to[i] = int32(j)
 			}
 		}

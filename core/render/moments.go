@@ -88,6 +88,7 @@ func (p *Props) exposure(ctx context.Context, s *Scene, m Moment, first bool, wi
 		return nil, err
 	}
 	e := &exposure{film: f, from: m.Scene, camera: s.camera, phase: m.Phase, spread: make([]float32, len(f.guides.cover))}
+	e.anchors = s.newAnchors(ctx, f, m.Scene, threads)
 	f.guides.spreads(ctx, f.Width, f.Height, threads, e.spread)
 	return e, ctx.Err()
 }

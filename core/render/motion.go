@@ -17,13 +17,7 @@ type ends [2]*mesh.Mesh
 
 // of returns the place of a point of a triangle of the mesh, before or after.
 func (e *ends) of(h *bvh.Hit, when int) bvh.Vec {
-	m := e[when]
-	var at bvh.Vec
-	for k, w := range [3]float32{1 - h.U - h.V, h.U, h.V} {
-		p := m.Positions[m.Indices[3*int(h.Triangle)+k]]
-		at = at.Add(bvh.Vec{X: p[0], Y: p[1], Z: p[2]}.Mul(w))
-	}
-	return at
+	return spotOn(e[when], h.Triangle, h.U, h.V)
 }
 
 // motionOf is where a point goes, if that is asked for.

@@ -6,6 +6,9 @@
 package scene
 
 import (
+	"reflect"
+	"slices"
+
 	"perigyre/core/color"
 	"perigyre/core/framing"
 	"perigyre/core/geom"
@@ -201,6 +204,16 @@ func (b *Body) Now(p geom.Vec3) geom.Vec3 {
 
 // Soft reports whether the body's surface is not its mesh as it is at rest.
 func (b *Body) Soft() bool { return b.Flesh != nil || len(b.Bends) > 0 }
+
+// LiesAs reports whether the mesh of a body lies as that of another, which is of the same mesh: bent and posed alike.
+func (b *Body) LiesAs(o *Body) bool {
+	if (b.Flesh == nil) != (o.Flesh == nil) || b.Flesh != nil && !reflect.DeepEqual(b.Flesh.Now, o.Flesh.Now) {
+		return false
+	}
+	return slices.EqualFunc(b.Bends, o.Bends, func(x, y Bend) bool {
+		return x.In == y.In && x.Out == y.Out && reflect.DeepEqual(x.Bend, y.Bend) && reflect.DeepEqual(x.Now, y.Now)
+	})
+}
 
 // SoftKeys returns how many times of the shutter a body's mesh is posed and bent for, as something to range over; 0 where it stays.
 func (b *Body) SoftKeys() int {
