@@ -47,7 +47,10 @@ func missing(v any, t reflect.Type, at string) error {
 			if name == "" {
 				name = f.Name
 			}
-			if x, ok := fields[name]; ok {
+			for key, x := range fields {
+				if !strings.EqualFold(key, name) { // as Go reads them
+					continue
+				}
 				if err := missing(x, f.Type, join(at, name)); err != nil {
 					return err
 				}

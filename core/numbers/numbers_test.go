@@ -29,6 +29,7 @@ func TestMissing(t *testing.T) {
 		`{}`:                           "",
 		`null`:                         "",
 		`{"from": null}`:               "its from is no number",
+		`{"FROM": null}`:               "its from is no number",
 		`{"Width": null}`:              "its Width is no number",
 		`{"color": [1, null, 0]}`:      "its color[1] is no number",
 		`{"only": [null]}`:             "its only[0] is no number",

@@ -10,7 +10,7 @@ const useOwn = create<{ [shot: string]: Partial<Settings> }>(() => ({}));
 /** Settings of the render of a shot; size and range follow the shot until they are changed, and again where they are set to nothing. */
 export function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) => void] {
   const key = "render." + shot.id;
-  const own = useOwn((s) => s[shot.id]) ?? stored<Partial<Settings>>(key, {});
+  const own = useOwn((s) => s[shot.id]) ?? sound(stored<Partial<Settings>>(key, {}), shot.run);
   const change = (s: Partial<Settings>) => {
     const next = { ...own, ...s };
     for (const k in next) {
@@ -28,6 +28,14 @@ export function useSettings(shot: ShotReply): [Settings, (s: Partial<Settings>) 
   all.from = Math.min(all.from, all.to);
   return [all, change];
 }
+
+/** Settings without those that are null where a number has to be: a browser may remember such. */
+const sound = (own: Partial<Settings>, base: Settings): Partial<Settings> =>
+  Object.fromEntries(
+    Object.entries(own).filter(
+      ([name, value]) => value !== null || typeof base[name as keyof Settings] !== "number",
+    ),
+  );
 
 /** What the files of a run will be called, and what is found in its settings; undefined while that is asked for. */
 export const useOutput = (shot: ShotReply, settings: Settings): NameReply | undefined =>
