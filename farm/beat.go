@@ -36,7 +36,7 @@ func (w *Worker) test(ctx context.Context) error {
 	w.tests++
 	w.since, w.testing = 0, false
 	w.mu.Unlock()
-	w.beat(ctx)
+	w.beat()
 	return nil
 }
 
@@ -58,7 +58,7 @@ func (w *Worker) beats(ctx context.Context) {
 	t := time.NewTicker(time.Second)
 	defer t.Stop()
 	for {
-		w.beat(ctx)
+		w.beat()
 		select {
 		case <-ctx.Done():
 			return
@@ -67,46 +67,16 @@ func (w *Worker) beats(ctx context.Context) {
 	}
 }
 
-// beat says how the worker is, and takes what is wished. Where nobody answers it goes on as it was told.
-func (w *Worker) beat(ctx context.Context) {
+// beat says how the worker is, and asks what is wished.
+func (w *Worker) beat() {
 	w.mu.Lock()
 	threads := w.Threads
 	if threads == 0 {
 		threads = runtime.GOMAXPROCS(0)
 	}
-	m := beat{w.id, w.Name, threads, bvh.Kernel(), runs.Program(), w.hash, w.millis, w.tests, w.testing, w.on, w.share, time.Now().Add(w.Stand.Clock).UnixMilli()}
+	m := beat{w.id, w.Name, threads, bvh.Kernel(), runs.Program(), w.hash, w.millis, w.tests, w.testing, w.on, w.share, w.told.Wish, w.told.From, time.Now().Add(w.Stand.Clock).UnixMilli()}
 	w.mu.Unlock()
-	data, err := json.Marshal(m)
-	if err != nil {
-		return
-	}
-	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
-	defer cancel()
-	reply, err := w.nc.RequestWithContext(ctx, beatSubject, data)
-	var a answer
-	if err != nil || json.Unmarshal(reply.Data, &a) != nil {
-		return
-	}
-	w.mu.Lock()
-	was := w.told
-	w.told = a
-	if a.Wish == Pause || a.Wish == "" {
-		if w.give != nil {
-			w.give(errPaused)
-		}
-	}
-	w.mu.Unlock()
-	if was.Takes = a.Takes; a == was {
-		return
-	}
-	switch {
-	case a.Wish == "":
-		w.say("Nothing of what this machine draws is used: %s.", a.Why)
-	case w.hash != "":
-		w.say("%s: told to %s.", w.Name, a.Wish)
-	}
-	select {
-	case w.changed <- struct{}{}:
-	default:
+	if data, err := json.Marshal(m); err == nil {
+		_ = w.nc.PublishRequest(beatSubject, w.answers, data) // what does not get through is said again
 	}
 }

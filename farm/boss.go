@@ -80,7 +80,7 @@ func Open(ctx context.Context, c Config) (*Boss, error) {
 	b.give = b.publish
 	b.load()
 	var err error
-	if b.queue, err = openQueue(ctx, c.Place); err != nil {
+	if b.queue, err = openQueue(ctx, c.Place, b.id); err != nil {
 		return nil, err
 	}
 	b.ctx, b.end = context.WithCancel(context.WithoutCancel(ctx))

@@ -110,8 +110,13 @@ func begun(t *testing.T, a *library.Assets, folder string, alone bool) *Boss {
 // hire starts a worker, which ends with the test or when it is let go.
 func hire(t *testing.T, b *Boss, name string, stand Stand) (let func()) {
 	t.Helper()
+	return hireAt(t, b.Address(), name, stand)
+}
+
+func hireAt(t *testing.T, address, name string, stand Stand) (let func()) {
+	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
-	w := &Worker{Name: name, Address: b.Address(), Token: "secret", Cache: t.TempDir(), Threads: 1, Stand: stand}
+	w := &Worker{Name: name, Address: address, Token: "secret", Cache: t.TempDir(), Threads: 1, Stand: stand}
 	var all sync.WaitGroup
 	all.Go(func() {
 		if err := w.Work(ctx); err != nil && ctx.Err() == nil {
@@ -259,6 +264,68 @@ func TestTheQueueOutlivesTheFirstProgram(t *testing.T) {
 		data, err := os.ReadFile(filepath.Join(p.Folder, f.File))
 		if err != nil || !bytes.Equal(data, want[f.File]) {
 			t.Errorf("%s differs from the run that was left alone: %v", f.File, err)
+		}
+	}
+}
+
+// Two first programs have one queue and one worker: each gets its own frames, of the same orders too, whatever the other takes back. The
+// worker rests where one of them wishes it, and both know.
+func TestSeveralFirstPrograms(t *testing.T) {
+	s, a := turning(t, 8)
+	want := carry(t, t.Context(), planOf(t, s, a, nil), runs.Here{Props: render.NewProps(a)})
+	address, end, err := Serve(Place{Folder: t.TempDir(), Listen: "127.0.0.1:0", Token: "secret"}, "own")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer end()
+	join := func() *Boss {
+		b, err := Open(t.Context(), Config{Place: Place{Folder: t.TempDir(), Join: "nats://first:own@" + address}, Open: a.Open, Props: render.NewProps(a), Alone: true})
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(b.Close)
+		return b
+	}
+	one, two := join(), join()
+	hireAt(t, address, "both", Stand{Speed: 0.5})
+	until(t, one, "a worker", working(1))
+	until(t, two, "a worker", working(1))
+	member := one.Members()[0]
+	if err := one.Wish(member.ID, Pause); err != nil {
+		t.Fatal(err)
+	}
+	until(t, two, "a worker that rests for the other", func(list []Member) bool {
+		return list[0].State == Paused && list[0].Wish == Work && list[0].Why != ""
+	})
+	if err := one.Wish(member.ID, Work); err != nil {
+		t.Fatal(err)
+	}
+	until(t, two, "a worker again", func(list []Member) bool { return list[0].State == Waiting && list[0].Why == "" })
+
+	ctx, cancel := context.WithCancel(t.Context())
+	p := planOf(t, s, a, nil)
+	list := p.List()
+	var all sync.WaitGroup
+	all.Go(func() { // a run of the same frames that is given up on the way
+		n := 0
+		d := runs.Drawing{Plan: p, Hands: one, Done: func(i int, f store.Frame, _ *runs.Drawn) error {
+			if list[i] = f; n == 3 {
+				cancel()
+			}
+			n++
+			return nil
+		}}
+		_ = d.Run(ctx, list)
+		one.Rest()
+	})
+	same(t, carry(t, t.Context(), planOf(t, s, a, nil), two), want)
+	all.Wait()
+	if err := (&runs.Drawing{Plan: p, Hands: one, Done: func(i int, f store.Frame, _ *runs.Drawn) error { list[i] = f; return nil }}).Run(t.Context(), list); err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range list {
+		if data, err := os.ReadFile(filepath.Join(p.Folder, f.File)); err != nil || !bytes.Equal(data, want[f.File]) {
+			t.Errorf("%s differs: %v", f.File, err)
 		}
 	}
 }

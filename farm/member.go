@@ -58,16 +58,18 @@ type beat struct {
 	Millis     int64   `json:"millis"` // the least that one took
 	Tests      int     `json:"tests"`  // reference pictures so far
 	Testing    bool    `json:"testing"`
-	On         string  `json:"on"` // key of the order, empty for none
+	On         string  `json:"on"` // name of the order, empty for none
 	Share      float64 `json:"share"`
+	Wish       string  `json:"wish"` // that it follows, and the program whose that is
+	By         string  `json:"by"`
 	At         int64   `json:"at"` // by its clock, milliseconds since 1970
 }
 
 // answer is what the first program wishes.
 type answer struct {
+	From  string `json:"from"` // the program's id
 	Wish  string `json:"wish"` // empty where it is refused
 	Why   string `json:"why"`
-	Retry bool   `json:"retry"` // another test is wanted
 	Takes int    `json:"takes"` // how many orders it is to take at a time
 }
 
@@ -105,11 +107,13 @@ func cut(s string, n int) string {
 }
 
 // hear takes a beat and returns what the worker is told. The caller holds the lock.
-func (b *Boss) hear(m beat, now time.Time) answer {
+func (b *Boss) hear(m beat, now time.Time) (a answer) {
+	defer func() { a.From = b.id }()
 	m.Name, m.Kernel, m.Program, m.Hash = cut(m.Name, 60), cut(m.Kernel, 80), cut(m.Program, 64), cut(m.Hash, 64)
 	if !properID(m.ID) {
 		return answer{Why: "its name is not one that a worker gives itself"}
 	}
+	m.On = strings.TrimPrefix(cut(m.On, 120), b.id+".")
 	m.Processors, m.Millis, m.Share = min(max(m.Processors, 0), 4096), min(max(m.Millis, 0), 1<<32), min(max(m.Share, 0), 1)
 	w, ok := b.members[m.ID]
 	if !ok {
@@ -170,7 +174,15 @@ func properID(id string) bool {
 
 // usable reports whether what it draws is wanted.
 func (b *Boss) usable(m *member, now time.Time) bool {
-	return m.refused == "" && m.wish == Work && now.Sub(m.seen) < gone && (m.here || m.passed > 0)
+	return m.refused == "" && b.follows(m) == Work && now.Sub(m.seen) < gone && (m.here || m.passed > 0)
+}
+
+// follows is what a worker does: what is wished here, or that it rests because another first program on the queue wishes it.
+func (b *Boss) follows(m *member) string {
+	if m.wish == Work && m.By != b.id && (m.Wish == Pause || m.Wish == Drain) {
+		return m.Wish
+	}
+	return m.wish
 }
 
 // speed of a worker as a multiple of this machine's: by the frames of a run that both have drawn, and before there are any by the
@@ -191,16 +203,17 @@ func (b *Boss) speed(m *member) float64 {
 
 // state of a worker.
 func (b *Boss) state(m *member, now time.Time) string {
+	wish := b.follows(m)
 	switch {
 	case now.Sub(m.seen) >= gone:
 		return Away
 	case m.refused != "":
 		return Refused
-	case m.wish == Pause:
+	case wish == Pause:
 		return Paused
-	case m.wish == Drain && m.On == "":
+	case wish == Drain && m.On == "":
 		return Drained
-	case m.wish == Drain:
+	case wish == Drain:
 		return Draining
 	case m.Hash == "" || m.Testing:
 		return Trying

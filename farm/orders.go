@@ -43,7 +43,7 @@ func (b *Boss) withdraw(key string) {
 	if s, err := b.js.Stream(ctx, workStream); err == nil {
 		_ = s.Purge(ctx, jetstream.WithPurgeSubject(workSubjects+b.id+"."+key))
 	}
-	_ = b.nc.Publish(dropSubject, []byte(key))
+	_ = b.nc.Publish(dropSubject, []byte(b.id+"."+key))
 }
 
 // ask puts an order into the queue, unless what came of it is there already or it is in the queue from before.
@@ -95,7 +95,7 @@ func (b *Boss) publish(ctx context.Context, w *wait, not string) error {
 	b.mu.Lock()
 	w.asks++
 	b.mu.Unlock()
-	msg := &nats.Msg{Subject: workSubjects + b.id + "." + w.key, Header: nats.Header{"Key": {w.key}, "Strip": {fmt.Sprint(w.strip)}, "Not": {not}}, Data: data}
+	msg := &nats.Msg{Subject: workSubjects + b.id + "." + w.key, Header: nats.Header{"Strip": {fmt.Sprint(w.strip)}, "Not": {not}}, Data: data}
 	if len(data) > maxInline {
 		hash := hashOf(data)
 		if err := b.keep(ctx, hash, func() ([]byte, error) { return data, nil }); err != nil {

@@ -27,13 +27,23 @@ import (
 const (
 	workStream   = "PERIGYRE_WORK"
 	workSubjects = "perigyre.work." // of an order: the first program's id, the order's key
-	workers      = "workers"        // the consumer
 	assetBucket  = "perigyre-assets"
 	doneBucket   = "perigyre-done"
 	beatSubject  = "perigyre.beat" // a worker says how it is, and is told what is wished
-	dropSubject  = "perigyre.drop" // keys of orders that nobody waits for any more
+	dropSubject  = "perigyre.drop" // names of orders that nobody waits for any more
 	workerUser   = "worker"
 )
+
+// ordersOf is the consumer that the orders of a first program are taken by.
+func ordersOf(program string) string { return "orders-" + program }
+
+// nameOf returns which program's an order is, and its key; together they are its name.
+func nameOf(msg jetstream.Msg) (program, key string) {
+	program, key, _ = strings.Cut(fullName(msg), ".")
+	return program, key
+}
+
+func fullName(msg jetstream.Msg) string { return strings.TrimPrefix(msg.Subject(), workSubjects) }
 
 const (
 	patience  = 8 * time.Second  // without a sign of life an order is given to another worker
@@ -41,6 +51,7 @@ const (
 	starting  = 30 * time.Second // that a queue which exists is waited for
 	keptDone  = 24 * time.Hour   // what was drawn and is not fetched
 	keptAsset = 7 * 24 * time.Hour
+	keptOrder = 7 * 24 * time.Hour
 	maxOrder  = 64 << 20 // bytes of an order
 )
 
@@ -91,8 +102,8 @@ type queue struct {
 	done   jetstream.ObjectStore
 }
 
-// openQueue starts or joins the server as the first program and makes what is not there yet.
-func openQueue(ctx context.Context, p Place) (*queue, error) {
+// openQueue starts or joins the server as the first program of an id and makes what is not there yet.
+func openQueue(ctx context.Context, p Place, id string) (*queue, error) {
 	q := new(queue)
 	var err error
 	if p.Join != "" {
@@ -111,7 +122,7 @@ func openQueue(ctx context.Context, p Place) (*queue, error) {
 		q.nc, err = dial("", "first", first, nil, q.server)
 	}
 	if err == nil {
-		err = q.prepare(ctx)
+		err = q.prepare(ctx, id)
 	}
 	if err != nil {
 		q.close()
@@ -184,7 +195,7 @@ func rights() *server.Permissions {
 	return &server.Permissions{
 		Publish: &server.SubjectPermission{Allow: []string{
 			beatSubject,
-			"$JS.API.CONSUMER.INFO." + workStream + "." + workers, "$JS.API.CONSUMER.MSG.NEXT." + workStream + "." + workers, "$JS.ACK." + workStream + "." + workers + ".>",
+			"$JS.API.CONSUMER.INFO." + workStream + ".*", "$JS.API.CONSUMER.MSG.NEXT." + workStream + ".*", "$JS.ACK." + workStream + ".>",
 			"$JS.API.STREAM.INFO." + objects(assetBucket), "$JS.API.STREAM.INFO." + objects(doneBucket),
 			"$JS.API.DIRECT.GET." + objects(assetBucket) + ".>", "$JS.API.STREAM.MSG.GET." + objects(assetBucket),
 			"$JS.API.CONSUMER.CREATE." + objects(assetBucket) + ".>", "$JS.API.CONSUMER.DELETE." + objects(assetBucket) + ".>", "$JS.FC.>",
@@ -237,19 +248,20 @@ func refusal(address string, err error) error {
 }
 
 // prepare makes the streams that are not there yet, and opens them.
-func (q *queue) prepare(ctx context.Context) (err error) {
+func (q *queue) prepare(ctx context.Context, id string) (err error) {
 	ctx, cancel := context.WithTimeout(ctx, 20*time.Second)
 	defer cancel()
 	if q.js, err = jetstream.New(q.nc); err != nil {
 		return err
 	}
 	if _, err = q.js.CreateOrUpdateStream(ctx, jetstream.StreamConfig{
-		Name: workStream, Subjects: []string{workSubjects + ">"}, Retention: jetstream.WorkQueuePolicy, Storage: jetstream.FileStorage, Duplicates: time.Second,
+		Name: workStream, Subjects: []string{workSubjects + ">"}, Retention: jetstream.WorkQueuePolicy, Storage: jetstream.FileStorage, Duplicates: time.Second, MaxAge: keptOrder,
 	}); err != nil {
 		return fmt.Errorf("the queue of orders cannot be made: %w", err)
 	}
+	_ = q.js.DeleteConsumer(ctx, workStream, "workers") // of all programs together, which builds before this one made
 	if _, err = q.js.CreateOrUpdateConsumer(ctx, workStream, jetstream.ConsumerConfig{
-		Durable: workers, AckPolicy: jetstream.AckExplicitPolicy, AckWait: patience, MaxDeliver: -1, MaxAckPending: 10_000,
+		Durable: ordersOf(id), FilterSubject: workSubjects + id + ".>", InactiveThreshold: keptOrder, AckPolicy: jetstream.AckExplicitPolicy, AckWait: patience, MaxDeliver: -1, MaxAckPending: 10_000,
 	}); err != nil {
 		return fmt.Errorf("the queue of orders cannot be made: %w", err)
 	}

@@ -26,7 +26,10 @@ func (b *Boss) watch(w jetstream.ObjectWatcher) {
 			if info == nil || info.Deleted {
 				continue
 			}
-			key, _, _ := strings.Cut(info.Name, ".")
+			key, _, own := b.handed(info.Name)
+			if !own {
+				continue // for another program
+			}
 			b.mu.Lock()
 			wanted := b.waits[key] != nil
 			if !wanted && len(b.strays) < 10_000 {
@@ -40,9 +43,16 @@ func (b *Boss) watch(w jetstream.ObjectWatcher) {
 	}
 }
 
+// handed takes the name of an object apart: which order it came of, and whose it is. It reports whether the order was this program's.
+func (b *Boss) handed(name string) (key, worker string, own bool) {
+	program, rest, _ := strings.Cut(name, ".")
+	key, worker, _ = strings.Cut(rest, ".")
+	return key, worker, program == b.id
+}
+
 // fetch takes an object in, checks it, and takes it out of the store.
 func (b *Boss) fetch(name string) {
-	key, worker, _ := strings.Cut(name, ".")
+	key, worker, _ := b.handed(name)
 	b.mu.Lock()
 	w := b.waits[key]
 	b.mu.Unlock()

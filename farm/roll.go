@@ -91,6 +91,12 @@ func (b *Boss) Members() []Member {
 	for id, m := range b.members {
 		one := Member{ID: id, Name: m.Name, Here: m.here, Processors: m.Processors, Kernel: m.Kernel, Speed: b.speed(m), Reference: m.Millis, State: b.state(m, now), Wish: m.wish,
 			Why: m.refused, Share: m.Share, Done: m.done, Seen: now.Sub(m.seen).Seconds(), Clock: m.ahead.Seconds()}
+		if one.Why == "" && b.follows(m) != m.wish {
+			one.Why = "another program on the queue wishes it"
+		}
+		if strings.Contains(m.On, ".") && one.State != Away {
+			one.On = "a frame of another program"
+		}
 		if w := b.waits[m.On]; w != nil && one.State != Away {
 			one.On = w.order.File
 			if w.strip >= 0 {

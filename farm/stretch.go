@@ -13,33 +13,37 @@ import (
 // takes as many at a time as the first program says, and gives signs of life for all of them.
 
 // fetchOrders takes orders from the queue, and waits a moment where there are none.
-func (w *Worker) fetchOrders(from jetstream.Consumer, patient time.Duration) (list []jetstream.Msg, err error) {
+func (w *Worker) fetchOrders(sources []jetstream.Consumer, patient time.Duration) (list []jetstream.Msg, err error) {
 	w.mu.Lock()
 	n := min(stretch, max(1, w.told.Takes))
 	w.mu.Unlock()
-	if n > 1 { // those that are there already
-		batch, err := from.FetchNoWait(n)
-		if err != nil {
-			return nil, err
-		}
-		for msg := range batch.Messages() {
-			list = append(list, msg)
-		}
-		if len(list) > 0 {
-			return list, nil
+	if n > 1 || len(sources) > 1 { // those that are there already
+		for _, from := range sources {
+			batch, err := from.FetchNoWait(n)
+			if err != nil {
+				return nil, err
+			}
+			if list, err = taken(batch); err != nil || len(list) > 0 {
+				return list, err
+			}
 		}
 	}
-	batch, err := from.Fetch(1, jetstream.FetchMaxWait(patient))
+	batch, err := sources[0].Fetch(1, jetstream.FetchMaxWait(patient/time.Duration(len(sources))))
 	if err != nil {
 		return nil, err
 	}
+	return taken(batch)
+}
+
+// taken are the orders of a batch; that there are none is no error.
+func taken(batch jetstream.MessageBatch) (list []jetstream.Msg, err error) {
 	for msg := range batch.Messages() {
 		list = append(list, msg)
 	}
-	if err := batch.Error(); err != nil && len(list) == 0 && w.nc.Status() != nats.CONNECTED {
-		return nil, err
+	if len(list) == 0 {
+		err = batch.Error()
 	}
-	return list, nil
+	return list, err
 }
 
 // signs gives signs of life, often enough for the queue's patience, until the context ends.
@@ -71,7 +75,7 @@ func (w *Worker) takeAll(parent context.Context, list []jetstream.Msg) {
 	w.mu.Lock()
 	w.held = map[string]bool{}
 	for _, msg := range list {
-		w.held[msg.Headers().Get("Key")] = false
+		w.held[fullName(msg)] = false
 	}
 	w.mu.Unlock()
 	all.Go(func() {
@@ -87,10 +91,10 @@ func (w *Worker) takeAll(parent context.Context, list []jetstream.Msg) {
 		mu.Lock()
 		next++
 		mu.Unlock()
-		key := msg.Headers().Get("Key")
+		name := fullName(msg)
 		w.mu.Lock()
-		dropped, rests := w.held[key], w.told.Wish != Work
-		delete(w.held, key)
+		dropped, rests := w.held[name], w.told.Wish != Work
+		delete(w.held, name)
 		w.mu.Unlock()
 		switch {
 		case dropped:

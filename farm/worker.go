@@ -40,21 +40,24 @@ type Worker struct {
 	id    string
 	props *render.Props
 
-	mu      sync.Mutex
-	hash    string // of the reference picture as it draws it
-	millis  int64
-	tests   int
-	testing bool
-	told    answer
-	on      string
-	share   float64
-	give    context.CancelCauseFunc // gives up what it draws
-	held    map[string]bool         // orders that it has taken and does not draw yet, and whether nobody waits for them any more
-	changed chan struct{}
+	mu       sync.Mutex
+	hash     string // of the reference picture as it draws it
+	millis   int64
+	tests    int
+	testing  bool
+	told     answer              // by all first programs together
+	programs map[string]*program // that were heard of, by id
+	on       string              // name of the order that it draws, empty for none
+	share    float64
+	give     context.CancelCauseFunc // gives up what it draws
+	held     map[string]bool         // orders that it has taken and does not draw yet, and whether nobody waits for them any more
+	changed  chan struct{}
 
-	orders int           // so far
-	since  time.Duration // that it has drawn since the last test
-	every  time.Duration // times a test's time until the next
+	orders  int           // so far
+	since   time.Duration // that it has drawn since the last test
+	every   time.Duration // times a test's time until the next
+	turn    int           // whose orders are taken first
+	answers string        // where first programs answer
 }
 
 // Stand is what is wrong with a worker that stands in for a real machine. The zero value is nothing.
@@ -155,6 +158,12 @@ func (w *Worker) Run(ctx context.Context) error {
 		return err
 	}
 	defer func() { _ = drop.Unsubscribe() }()
+	w.programs, w.answers = map[string]*program{}, nats.NewInbox()
+	told, err := w.nc.Subscribe(w.answers, w.hear)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = told.Unsubscribe() }()
 	all.Go(func() { w.beats(ctx) })
 	if w.hash == "" {
 		if _, _, err := first(ctx, w.props, w.Threads); err != nil {
@@ -166,15 +175,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	}
 	w.every = testFirst
 	idle := time.Now()
-	var from jetstream.Consumer
 	for ctx.Err() == nil {
-		if from == nil {
-			if from, err = w.js.Consumer(ctx, workStream, workers); err != nil {
-				from = nil
-				w.rest(ctx)
-				continue
-			}
-		}
 		w.mu.Lock()
 		wish, untested := w.told.Wish, w.since > 0
 		w.mu.Unlock()
@@ -189,8 +190,14 @@ func (w *Worker) Run(ctx context.Context) error {
 		if untested {
 			patient = 250 * time.Millisecond
 		}
-		list, err := w.fetchOrders(from, patient)
+		sources := w.sources(ctx)
+		if len(sources) == 0 {
+			w.rest(ctx)
+			continue
+		}
+		list, err := w.fetchOrders(sources, patient)
 		if err != nil {
+			w.lose()
 			w.rest(ctx)
 			continue
 		}
@@ -247,7 +254,8 @@ func tooMany(o *runs.Order, times uint64) bool {
 // take carries an order out, hands in what came of it, and only then lets the queue forget the order.
 func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
 	head := msg.Headers()
-	key := head.Get("Key")
+	name := fullName(msg)
+	_, key := nameOf(msg)
 	if head.Get("Not") == w.id {
 		_ = msg.NakWithDelay(300 * time.Millisecond) // for another
 		return
@@ -255,7 +263,7 @@ func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
 	ctx, give := context.WithCancelCause(parent)
 	defer give(nil)
 	w.mu.Lock()
-	w.on, w.share, w.give = key, 0, give
+	w.on, w.share, w.give = name, 0, give
 	w.mu.Unlock()
 	defer func() {
 		w.mu.Lock()
@@ -290,7 +298,7 @@ func (w *Worker) take(parent context.Context, msg jetstream.Msg) {
 	}
 	for ctx.Err() == nil {
 		put, cancel := context.WithTimeout(ctx, time.Minute)
-		_, err := w.done.PutBytes(put, key+"."+w.id, data)
+		_, err := w.done.PutBytes(put, name+"."+w.id, data)
 		cancel()
 		if err == nil {
 			_ = msg.Ack() // where it does not get through the order is drawn again, and found to be done

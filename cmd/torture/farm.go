@@ -36,7 +36,7 @@ func faultsInFarms(dir string) error {
 	}
 	kills, queues := 0, 0
 	begun := time.Now()
-	for round := range *farms {
+	for round := *round; round < *farms; round++ {
 		rng := rand.New(rand.NewPCG(*seed, uint64(round)))
 		at, err := freeAddress()
 		if err != nil {

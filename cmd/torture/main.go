@@ -26,6 +26,7 @@ var (
 	edits   = flag.Int("edits", 100, "kills in the middle of edits")
 	renders = flag.Int("runs", 30, "kills in the middle of runs")
 	farms   = flag.Int("farms", 5, "rounds of faults in farms of workers")
+	round   = flag.Int("from", 0, "the first of them, so that one that failed can be tried again")
 	seed    = flag.Uint64("seed", 1, "decides when faults in farms come")
 	only    = flag.String("only", "", "the one thing that is done, by its name in the table; all where it is left out")
 	minutes = flag.Float64("mixed", 0, "minutes of mixed use afterwards, with the memory that it took")
