@@ -1,6 +1,7 @@
 package farm
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -85,7 +86,8 @@ func Open(ctx context.Context, c Config) (*Boss, error) {
 	}
 	b.ctx, b.end = context.WithCancel(context.WithoutCancel(ctx))
 	if !c.Alone {
-		b.local = &Worker{Name: "This machine", queue: b.queue, props: c.Props, here: true, id: newID()}
+		name, _ := os.Hostname() // what other programs on the queue call it
+		b.local = &Worker{Name: cmp.Or(name, thisMachine), queue: b.queue, props: c.Props, here: true, id: newID()}
 	}
 	if _, err := b.nc.Subscribe(beatSubject, b.onBeat); err != nil {
 		b.Close()

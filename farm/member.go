@@ -86,6 +86,16 @@ type member struct {
 	ahead   time.Duration
 }
 
+// thisMachine is what the first program calls its own worker.
+const thisMachine = "This machine"
+
+func (m *member) name() string {
+	if m.here {
+		return thisMachine
+	}
+	return m.Name
+}
+
 // gone is after how long a worker is away.
 const gone = 12 * time.Second
 
@@ -120,8 +130,8 @@ func (b *Boss) hear(m beat, now time.Time) (a answer) {
 		if len(b.members) >= maxMembers {
 			return answer{Why: "there are too many workers"}
 		}
-		w = &member{wish: Work, here: b.local != nil && m.ID == b.local.id}
-		if was, ok := b.wishes[m.Name]; ok {
+		w = &member{beat: m, wish: Work, here: b.local != nil && m.ID == b.local.id}
+		if was, ok := b.wishes[w.name()]; ok {
 			w.wish = was
 		}
 		b.members[m.ID] = w

@@ -300,7 +300,10 @@ func (q *queue) close() {
 // address is where workers join, empty where they cannot.
 func (q *queue) address() string {
 	if q.server == nil {
-		return q.nc.ConnectedUrlRedacted()
+		if u, err := url.Parse(q.nc.ConnectedUrl()); err == nil {
+			return u.Host // without secrets
+		}
+		return ""
 	}
 	if a, ok := q.server.Addr().(*net.TCPAddr); ok && a != nil {
 		return a.String()

@@ -89,7 +89,7 @@ func (b *Boss) Members() []Member {
 	now := time.Now()
 	out := []Member{}
 	for id, m := range b.members {
-		one := Member{ID: id, Name: m.Name, Here: m.here, Processors: m.Processors, Kernel: m.Kernel, Speed: b.speed(m), Reference: m.Millis, State: b.state(m, now), Wish: m.wish,
+		one := Member{ID: id, Name: m.name(), Here: m.here, Processors: m.Processors, Kernel: m.Kernel, Speed: b.speed(m), Reference: m.Millis, State: b.state(m, now), Wish: m.wish,
 			Why: m.refused, Share: m.Share, Done: m.done, Seen: now.Sub(m.seen).Seconds(), Clock: m.ahead.Seconds()}
 		if one.Why == "" && b.follows(m) != m.wish {
 			one.Why = "another program on the queue wishes it"
@@ -129,7 +129,7 @@ func (b *Boss) Wish(id, wish string) error {
 		return ErrNoWorker
 	}
 	m.wish = wish
-	b.wishes[m.Name] = wish
+	b.wishes[m.name()] = wish
 	b.save()
 	b.mu.Unlock()
 	if b.tell != nil {
@@ -150,7 +150,7 @@ func (b *Boss) Forget(id string) error {
 		return fmt.Errorf("%s is there; stop it on its machine, or pause it", m.Name)
 	}
 	delete(b.members, id)
-	delete(b.wishes, m.Name)
+	delete(b.wishes, m.name())
 	b.save()
 	return nil
 }

@@ -286,6 +286,7 @@ type (
 		Open    bool          `json:"open"`    // machines can join
 		Address string        `json:"address"` // at which they do
 		Line    string        `json:"line"`    // what is typed on a machine that is to join
+		Apart   bool          `json:"apart"`   // the queue is no part of this program, which does not know the token that it has for workers
 		Beyond  bool          `json:"beyond"`  // other machines reach it
 		Safe    bool          `json:"safe"`    // what goes to and fro cannot be read on the way
 		Working int           `json:"working"` // how many render, or would if there were something to

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net"
 	"os"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -16,11 +17,11 @@ func (st *Studio) Workers() *WorkersReply {
 	if st.farm == nil {
 		return &WorkersReply{Working: 1, Speed: 1, Members: []farm.Member{}}
 	}
-	out := &WorkersReply{Open: true, Address: st.farm.Address(), Safe: st.farmPlace.TLS != nil, Members: st.farm.Members(), Working: st.farm.Working(), Speed: st.farm.Speed()}
+	out := &WorkersReply{Open: true, Apart: st.farmPlace.Join != "", Address: st.farm.Address(), Safe: st.farmPlace.TLS != nil, Members: st.farm.Members(), Working: st.farm.Working(), Speed: st.farm.Speed()}
 	host, port, err := net.SplitHostPort(out.Address)
 	if err == nil {
 		ip := net.ParseIP(host)
-		if out.Beyond = ip == nil || !ip.IsLoopback(); ip != nil && ip.IsUnspecified() {
+		if out.Beyond = host != "localhost" && (ip == nil || !ip.IsLoopback()); ip != nil && ip.IsUnspecified() {
 			if name, err := os.Hostname(); err == nil {
 				host = name
 			}
@@ -28,10 +29,13 @@ func (st *Studio) Workers() *WorkersReply {
 		out.Address = net.JoinHostPort(host, port)
 	}
 	join := out.Address
-	if out.Safe {
+	if out.Safe || strings.HasPrefix(st.farmPlace.Join, "tls://") {
 		join = "tls://" + join
 	}
-	if out.Line = "perigyre worker --join " + join; st.farmPlace.Token != "" {
+	switch out.Line = "perigyre worker --join " + join; {
+	case out.Apart:
+		out.Line += " --token TOKEN" // this program's own secret is none for workers
+	case st.farmPlace.Token != "":
 		out.Line += " --token " + st.farmPlace.Token
 	}
 	return out

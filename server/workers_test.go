@@ -46,3 +46,18 @@ func TestThePageOfWorkers(t *testing.T) {
 		t.Errorf("nobody was forgotten: %d", code)
 	}
 }
+
+// A queue apart has a token for workers that this program does not know, and this program's own secret is not for the page.
+func TestThePageOfAQueueApart(t *testing.T) {
+	address, end, err := farm.Serve(farm.Place{Folder: t.TempDir(), Listen: "127.0.0.1:0", Token: "otter"}, "badger")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(end)
+	h := newHouseAt(t, "", &farm.Place{Folder: t.TempDir(), Join: "nats://first:badger@" + address})
+	var page WorkersReply
+	h.json("GET", "/api/workers", nil, &page)
+	if !page.Open || !page.Apart || page.Beyond || page.Address != address || page.Line != "perigyre worker --join "+address+" --token TOKEN" {
+		t.Errorf("%+v", page)
+	}
+}

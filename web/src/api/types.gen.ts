@@ -1890,6 +1890,7 @@ export interface WorkersReply {
   open: boolean;
   address: string;
   line: string;
+  apart: boolean;
   beyond: boolean;
   safe: boolean;
   working: number;

@@ -157,7 +157,12 @@ function Joining({ all }: { all: WorkersReply }) {
     <>
       <p className="mb-1 text-[11px] text-quiet">
         On a machine that is to render too, with the same program, this line makes it join
-        {!all.beyond && "; it is reached from this machine alone, as it was started"}
+        {all.apart &&
+          ", with the token that the queue has for workers; to a cluster of your own, by an address with its user"}
+        {!all.beyond &&
+          (all.apart
+            ? "; the queue is on this machine, and this address is for workers here"
+            : "; it is reached from this machine alone, as it was started")}
         {all.beyond && !all.safe && "; without a certificate what goes to and fro can be read in the network"}
         :
       </p>
