@@ -117,7 +117,7 @@ func (b *Boss) begin() {
 	b.mu.Unlock()
 	b.all.Go(b.tick)
 	if b.local != nil {
-		b.local.hash, b.local.millis = hash, took.Milliseconds()
+		b.local.hash, b.local.millis, b.local.tests = hash, took.Milliseconds(), 1
 		if err := b.local.Run(b.ctx); err != nil && b.ctx.Err() == nil {
 			slog.Error("This machine draws nothing for the queue any more.", "error", err)
 		}
