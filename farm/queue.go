@@ -48,7 +48,7 @@ func fullName(msg jetstream.Msg) string { return strings.TrimPrefix(msg.Subject(
 const (
 	patience  = 8 * time.Second  // without a sign of life an order is given to another worker
 	maxInline = 512 << 10        // bytes of an order in its message; larger ones lie in the object store
-	starting  = 30 * time.Second // that a queue which exists is waited for
+	starting  = 40 * time.Second // that a queue which exists is waited for
 	keptDone  = 24 * time.Hour   // what was drawn and is not fetched
 	keptAsset = 7 * 24 * time.Hour
 	keptOrder = 7 * 24 * time.Hour
@@ -108,7 +108,12 @@ func openQueue(ctx context.Context, p Place, id string) (*queue, error) {
 	var err error
 	if p.Join != "" {
 		for end := time.Now().Add(starting); ; time.Sleep(500 * time.Millisecond) { // it may be about to start, or to start again
-			if q.nc, err = dial(p.Join, "", p.Token, p.TLS, nil); err == nil || errors.Is(err, errToken) || ctx.Err() != nil || time.Now().After(end) {
+			if q.nc, err = dial(p.Join, "", p.Token, p.TLS, nil); err == nil {
+				if err = q.prepare(ctx, id); err != nil {
+					q.close()
+				}
+			}
+			if err == nil || errors.Is(err, errToken) || ctx.Err() != nil || time.Now().After(end) {
 				break
 			}
 		}
@@ -119,10 +124,9 @@ func openQueue(ctx context.Context, p Place, id string) (*queue, error) {
 		if q.server, err = embed(p, first); err != nil {
 			return nil, err
 		}
-		q.nc, err = dial("", "first", first, nil, q.server)
-	}
-	if err == nil {
-		err = q.prepare(ctx, id)
+		if q.nc, err = dial("", "first", first, nil, q.server); err == nil {
+			err = q.prepare(ctx, id)
+		}
 	}
 	if err != nil {
 		q.close()
@@ -249,7 +253,7 @@ func refusal(address string, err error) error {
 
 // prepare makes the streams that are not there yet, and opens them.
 func (q *queue) prepare(ctx context.Context, id string) (err error) {
-	ctx, cancel := context.WithTimeout(ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(ctx, 20*time.Second) // of which a server that is just killed takes all
 	defer cancel()
 	if q.js, err = jetstream.New(q.nc); err != nil {
 		return err

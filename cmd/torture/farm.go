@@ -71,7 +71,7 @@ func faultsInFarms(dir string) error {
 		for done := false; !done && err == nil; {
 			select {
 			case <-deadline:
-				err = fmt.Errorf("round %d, seed %d: it did not end in five minutes", round, *seed)
+				err = fmt.Errorf("it did not end in five minutes: %s; the first program says %s", progressOf(out), first.Stderr)
 			case e := <-ended:
 				if done, err = true, e; e != nil {
 					err = fmt.Errorf("%w: %s", e, first.Stderr)
@@ -121,6 +121,18 @@ func faultsInFarms(dir string) error {
 	}
 	tell("faults in farms", fmt.Sprintf("%d rounds, seed %d", *farms, *seed), nil, fmt.Sprintf("every frame once and equal to the run left alone; first program killed %d times, queue %d times", kills, queues))
 	return nil
+}
+
+// progressOf says how many frames lie in a folder, and since when nothing has been added.
+func progressOf(out string) string {
+	files, _ := filepath.Glob(filepath.Join(out, "*.png"))
+	last := time.Time{}
+	for _, f := range files {
+		if info, err := os.Stat(f); err == nil && info.ModTime().After(last) {
+			last = info.ModTime()
+		}
+	}
+	return fmt.Sprintf("%d of %d frames are there, the last for %.0f s", len(files), frames, time.Since(last).Seconds())
 }
 
 // tail keeps the end of what a program says.
