@@ -26,6 +26,7 @@ type input struct{ error }
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	context.AfterFunc(ctx, stop) // whoever asks it to end a second time is not made to wait
 	root := &cobra.Command{
 		Use: "perigyre", Short: "Presentation animation of products, models and logos",
 		SilenceUsage: true, SilenceErrors: true, Args: cobra.NoArgs,

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -160,6 +161,27 @@ func TestImportReport(t *testing.T) {
 	}
 	if r.Parts != 1 || r.Triangles != 4 || r.Unit != "mm" || r.Bounds.Max[1] != 60 || r.Missing == nil || r.LeftOut == nil || r.Warnings == nil {
 		t.Errorf("%s", out)
+	}
+}
+
+// A server that is told to end before it has begun to listen ends.
+func TestEndedBeforeItBegins(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	data := t.TempDir()
+	for range 30 { // who is first is for chance to say
+		c := serveCommand()
+		c.SetArgs([]string{"--data", data, "--listen", "127.0.0.1:0"})
+		ended := make(chan error, 1)
+		go func() { ended <- c.ExecuteContext(ctx) }()
+		select {
+		case err := <-ended:
+			if err != nil && !errors.Is(err, context.Canceled) {
+				t.Fatal(err)
+			}
+		case <-time.After(30 * time.Second):
+			t.Fatal("it serves for ever")
+		}
 	}
 }
 

@@ -134,16 +134,22 @@ func serveFlags(c *cobra.Command, folder string) func(context.Context, func(cont
 			fmt.Fprintln(os.Stderr, "The front end has not been built: run make build.")
 		}
 		app := server.App(st, front, hosts, *token)
-		go func() {
-			<-ctx.Done()
-			st.Close()
-			_ = app.ShutdownWithTimeout(3 * time.Second)
-		}()
 		fmt.Fprintf(os.Stderr, "Rays are traced with the kernel: %s\n", bvh.Kernel())
 		if *token != "" { // this address logs in
 			address += "/?token=" + url.QueryEscape(*token)
 		}
 		fmt.Printf("Perigyre is at %s\n", address)
-		return app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
+		ended := make(chan error, 1)
+		go func() { ended <- app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
+		select {
+		case err := <-ended:
+			return err
+		case <-ctx.Done():
+		}
+		st.Close()
+		_ = app.ShutdownWithTimeout(3 * time.Second)
+		_ = ln.Close() // one that was ended before it began to listen would begin now
+		<-ended
+		return nil
 	}
 }
