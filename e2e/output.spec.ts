@@ -2,7 +2,7 @@ import { expect, test } from "@playwright/test";
 import { readdirSync, readFileSync, unlinkSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { bracket } from "./models.js";
-import { dropModel } from "./pages.js";
+import { dropModel, step } from "./pages.js";
 import { ready, start } from "./server.mjs";
 
 let server: Awaited<ReturnType<typeof start>>;
@@ -50,6 +50,17 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
     await choose(/^Size/, /100 %/);
     await expect(page.getByLabel("Width", { exact: true })).toHaveValue("1080");
     await expect(names).toContainText("96 frames");
+  });
+
+  await test.step("a number that a browser remembers as null is the shot's", async () => {
+    await page.evaluate(() => {
+      for (const key of Object.keys(localStorage).filter((k) => k.startsWith("perigyre.render.")))
+        localStorage.setItem(key, '{"to":null,"width":null}');
+    });
+    await page.reload();
+    await step(page, "Render");
+    await expect(page.getByLabel("Width", { exact: true })).toHaveValue("1080");
+    await expect(page.getByTestId("names")).toContainText("96 frames");
   });
 
   await test.step("JPEG has no alpha and takes a backdrop; EXR has passes", async () => {
