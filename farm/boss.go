@@ -41,6 +41,7 @@ type Boss struct {
 	waits   map[string]*wait    // by key
 	strays  map[string][]string // objects that nobody waits for, by key: of a run that is to go on
 	kept    map[string]time.Time
+	offered time.Time // when it was seen to last that orders can be taken
 	changed bool
 	along   bool // orders use their neighbours
 }

@@ -302,6 +302,11 @@ func TestSeveralFirstPrograms(t *testing.T) {
 	}
 	until(t, two, "a worker again", func(list []Member) bool { return list[0].State == Waiting && list[0].Why == "" })
 
+	// Nobody took anything of the first for weeks.
+	if err := one.js.DeleteConsumer(t.Context(), workStream, ordersOf(one.id)); err != nil {
+		t.Fatal(err)
+	}
+
 	ctx, cancel := context.WithCancel(t.Context())
 	p := planOf(t, s, a, nil)
 	list := p.List()

@@ -122,8 +122,20 @@ func (b *Boss) publish(ctx context.Context, w *wait, not string) error {
 	}
 }
 
-// supply sees to it that workers find what an order needs.
+// supply sees to it that workers find an order, and what it needs.
 func (b *Boss) supply(ctx context.Context, o *runs.Order) error {
+	b.mu.Lock()
+	offered := time.Since(b.offered) < time.Hour
+	b.mu.Unlock()
+	if !offered {
+		if err := b.offer(ctx, b.id); err != nil && ctx.Err() != nil {
+			return ctx.Err()
+		} else if err == nil { // else the server of the queue may be on its way back, with what it had
+			b.mu.Lock()
+			b.offered = time.Now()
+			b.mu.Unlock()
+		}
+	}
 	for _, hash := range o.Assets() {
 		if err := b.keep(ctx, hash, func() ([]byte, error) { return b.open(hash) }); err != nil {
 			return err

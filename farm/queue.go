@@ -264,10 +264,8 @@ func (q *queue) prepare(ctx context.Context, id string) (err error) {
 		return fmt.Errorf("the queue of orders cannot be made: %w", err)
 	}
 	_ = q.js.DeleteConsumer(ctx, workStream, "workers") // of all programs together, which builds before this one made
-	if _, err = q.js.CreateOrUpdateConsumer(ctx, workStream, jetstream.ConsumerConfig{
-		Durable: ordersOf(id), FilterSubject: workSubjects + id + ".>", InactiveThreshold: keptOrder, AckPolicy: jetstream.AckExplicitPolicy, AckWait: patience, MaxDeliver: -1, MaxAckPending: 10_000,
-	}); err != nil {
-		return fmt.Errorf("the queue of orders cannot be made: %w", err)
+	if err = q.offer(ctx, id); err != nil {
+		return err
 	}
 	for bucket, to := range map[string]struct {
 		store *jetstream.ObjectStore
@@ -278,6 +276,18 @@ func (q *queue) prepare(ctx context.Context, id string) (err error) {
 		}
 	}
 	return nil
+}
+
+// offer makes the consumer by which a first program's orders are taken, unless it is there. One that nobody takes from for keptOrder goes by
+// itself.
+func (q *queue) offer(ctx context.Context, id string) error {
+	_, err := q.js.CreateOrUpdateConsumer(ctx, workStream, jetstream.ConsumerConfig{
+		Durable: ordersOf(id), FilterSubject: workSubjects + id + ".>", InactiveThreshold: keptOrder, AckPolicy: jetstream.AckExplicitPolicy, AckWait: patience, MaxDeliver: -1, MaxAckPending: 10_000,
+	})
+	if err != nil {
+		err = fmt.Errorf("the queue of orders cannot be made: %w", err)
+	}
+	return err
 }
 
 // join opens the streams as a worker, who cannot make them.
