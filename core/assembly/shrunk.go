@@ -67,7 +67,7 @@ func (s *Solid) Shrunk(by float64) *Solid {
 		}
 		moved[p] = p.Sub(n.Mul(by / max(least, 0.3)))
 	}
-	out := &Solid{triangles: slices.Clone(s.triangles), nodes: slices.Clone(s.nodes)}
+	out := &Solid{triangles: slices.Clone(s.triangles), given: s.given, nodes: slices.Clone(s.nodes)}
 	for k := range out.triangles {
 		for c, p := range out.triangles[k] {
 			if q, ok := moved[p]; ok {
@@ -75,16 +75,9 @@ func (s *Solid) Shrunk(by float64) *Solid {
 			}
 		}
 	}
-	for k := len(out.nodes) - 1; k >= 0; k-- { // the same tree, with other boxes
+	out.fit()
+	for k := range out.nodes {
 		n := &out.nodes[k]
-		if n.right != 0 {
-			n.box = out.nodes[k+1].box.Union(out.nodes[n.right].box)
-			continue
-		}
-		n.box = out.triangles[n.first].box()
-		for i := n.first + 1; i < n.last; i++ {
-			n.box = n.box.Union(out.triangles[i].box())
-		}
 		n.corners = slices.Clone(n.corners)
 		for i, p := range n.corners {
 			if q, ok := moved[p]; ok {

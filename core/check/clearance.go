@@ -446,14 +446,14 @@ func (p *pieces) softly(pair [2]int, a, b *course) func() (met, bool) {
 		if none || !bent && boxA.Transformed(a.at[t]).Intersection(boxB.Transformed(b.at[t])).Empty() {
 			return assembly.Depth{}, false
 		}
-		x, in := first(t)
-		y, at := second(t)
-		back, ok := in.Inverse()
-		if !ok {
+		one, two := first(t), second(t)
+		back, ok := one.in.Inverse()
+		if !ok || one.box.Intersection(two.box).Empty() {
 			return assembly.Depth{}, false
 		}
-		d, deep := assembly.Overlap(x, y, back.Mul(at), math.Max(limit, shallow*math.Min(x.Size(), y.Size())))
-		d.At, d.To = in.Point(d.At), in.Point(d.To)
+		x, y := one.solid(), two.solid()
+		d, deep := assembly.Overlap(x, y, back.Mul(two.in), math.Max(limit, shallow*math.Min(x.Size(), y.Size())))
+		d.At, d.To = one.in.Point(d.At), one.in.Point(d.To)
 		return d, deep
 	}
 	return func() (met, bool) {

@@ -220,15 +220,27 @@ func (p *pieces) box(i int) (geom.Box, error) {
 	return s.Bounds(), nil
 }
 
-// soft is the surface of a piece at each of the times, and where that is in the room.
-type soft func(t int) (*assembly.Solid, geom.Mat4)
+// soft is the surface of a piece at each of the times.
+type soft func(t int) lying
+
+// lying is a surface as it lies at a moment: a box in the room that it is in, where its frame is, and what makes it.
+type lying struct {
+	box   geom.Box
+	in    geom.Mat4
+	solid func() *assembly.Solid
+}
+
+// lies is a surface that is made, at a place.
+func lies(s *assembly.Solid, in geom.Mat4) lying {
+	return lying{s.Bounds().Transformed(in), in, func() *assembly.Solid { return s }}
+}
 
 // soft returns what makes the surface of a piece: bent as it is then, or of the size that it has then. What is of one size for good is
 // made once.
 func (p *pieces) soft(i int, c *course) (soft, error) {
 	if !p.list[i].bends && !c.soft {
 		s, err := p.solid(i, c.size)
-		return func(t int) (*assembly.Solid, geom.Mat4) { return s, c.rigid[t] }, err
+		return func(t int) lying { return lies(s, c.rigid[t]) }, err
 	}
 	points, triangles, err := p.f.Geometry.Surface(&p.e.Shot.Parts[p.list[i].part])
 	if err != nil {
@@ -238,17 +250,22 @@ func (p *pieces) soft(i int, c *course) (soft, error) {
 		p.left, triangles = true, nil
 	}
 	if part := p.list[i].part; p.e.Fleshed(part) {
-		return func(t int) (*assembly.Solid, geom.Mat4) {
+		rest := assembly.NewPosable(points, triangles)
+		return func(t int) lying {
 			at := p.time(t)
 			out, _, err := p.e.Points(part, at, p.e.World(at), p.f.Geometry)
 			if err != nil { // it was there a moment ago
-				return assembly.NewSolid(nil, nil, geom.Vec3{1, 1, 1}), geom.Identity
+				return lies(assembly.NewSolid(nil, nil, geom.Vec3{1, 1, 1}), geom.Identity)
 			}
 			for k, q := range out {
 				out[k] = c.at[t].Point(q)
 			}
-			return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
+			return posed(rest, out, triangles)
 		}, nil
+	}
+	whole, err := p.solid(i, geom.Vec3{1, 1, 1})
+	if err != nil {
+		return nil, err
 	}
 	if p.list[i].bends {
 		list := p.e.Bends(p.list[i].part)
@@ -256,25 +273,33 @@ func (p *pieces) soft(i int, c *course) (soft, error) {
 		for k, q := range points {
 			in[k] = list[0].In.Point(q)
 		}
-		return func(t int) (*assembly.Solid, geom.Mat4) {
+		return func(t int) lying {
 			out := make([]geom.Vec3, len(in))
 			p.e.BendAll(p.list[i].part, p.times[t], slices.Clone(in), out)
 			to := c.at[t].Mul(list[len(list)-1].Out)
 			for k, q := range out {
 				out[k] = to.Point(q)
 			}
-			return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
+			return posed(whole, out, triangles)
 		}, nil
 	}
-	whole, err := p.solid(i, geom.Vec3{1, 1, 1})
-	return func(t int) (*assembly.Solid, geom.Mat4) {
+	return func(t int) lying {
 		if x, size, ok := rigid(c.at[t]); ok && size[0] > 0 && size[1] > 0 && size[2] > 0 {
-			return whole.Scaled(size), x
+			return lies(whole.Scaled(size), x)
 		}
 		out := make([]geom.Vec3, len(points))
 		for k, q := range points {
 			out[k] = c.at[t].Point(q)
 		}
-		return assembly.NewSolid(out, triangles, geom.Vec3{1, 1, 1}), geom.Identity
-	}, err
+		return posed(whole, out, triangles)
+	}, nil
+}
+
+// posed is a surface whose points are where they are in the room.
+func posed(of *assembly.Solid, points []geom.Vec3, triangles []uint32) lying {
+	box := geom.EmptyBox()
+	for _, p := range points {
+		box.Hold(p)
+	}
+	return lying{box, geom.Identity, func() *assembly.Solid { return of.Posed(points, triangles) }}
 }

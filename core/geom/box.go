@@ -26,6 +26,18 @@ func (b Box) With(p Vec3) Box {
 	return b
 }
 
+// Hold makes the box hold p as well, in place: for walks over many points.
+func (b *Box) Hold(p Vec3) {
+	for i, x := range p {
+		if x < b.Min[i] {
+			b.Min[i] = x
+		}
+		if x > b.Max[i] {
+			b.Max[i] = x
+		}
+	}
+}
+
 // Union returns the smallest box holding both.
 func (b Box) Union(c Box) Box {
 	if c.Empty() {
