@@ -94,6 +94,7 @@ export async function dropModel(page: Page, name: string, data: Buffer): Promise
     page.waitForResponse((r) => r.request().method() === "POST" && r.url().endsWith("/api/imports")),
     drop(page, name, data),
   ]);
+  expect(answer.status(), await answer.text()).toBe(200);
   const { shot } = (await answer.json()) as { shot: string };
   await page.waitForURL((url) => url.pathname === `/shots/${shot}`);
   return shot;

@@ -7,5 +7,5 @@ export default defineConfig({
   expect: { timeout: 30_000 },
   workers: 1, // WebGL is software here and takes every core
   reporter: [["list"]],
-  use: { actionTimeout: 180_000, launchOptions: browser, viewport: { width: 1280, height: 800 }, acceptDownloads: true },
+  use: { actionTimeout: 180_000, navigationTimeout: 180_000, launchOptions: browser, viewport: { width: 1280, height: 800 }, acceptDownloads: true },
 });

@@ -150,6 +150,37 @@ test("a model that was just brought in stays open where the list of projects doe
   await expect(page.getByRole("treeitem").first()).toBeVisible();
 });
 
+test("a model that is dropped before the list of projects has come opens and stays open", async ({ page }) => {
+  // Lists that were made before the model was brought in come after it.
+  let made = 0;
+  let bring = () => {};
+  const brought = new Promise<void>((done) => (bring = done));
+  await page.route("**/api/state", async (r) => {
+    const response = await r.fetch();
+    made++;
+    await brought;
+    await r.fulfill({ response });
+  });
+  await page.goto(server.address);
+  await expect.poll(() => made).toBeGreaterThan(0);
+  page.on("requestfinished", (r) => {
+    if (r.url().endsWith("/api/imports")) setTimeout(bring, 300); // once what the page does with its answer is under way
+  });
+  await dropModel(page, "bracket.glb", await bracket());
+  await ready(page);
+  await expect(page).toHaveURL(/\/shots\//);
+  await expect(page.getByRole("treeitem").first()).toBeVisible();
+});
+
+test("a machine that has no network works on: the server is on it", async ({ page }) => {
+  await page.goto(server.address);
+  await expect(page.getByRole("button", { name: "the demo" })).toBeVisible();
+  await page.evaluate(() => dispatchEvent(new Event("offline"))); // as the browser tells it
+  await dropModel(page, "bracket.glb", await bracket());
+  await ready(page);
+  await expect(page.getByRole("treeitem").first()).toBeVisible();
+});
+
 test("a model joins the project that was begun without one", async ({ page, request }) => {
   await page.goto(server.address);
   await page.getByRole("button", { name: "an empty shot" }).click();

@@ -1,6 +1,6 @@
 import { QueryClient } from "@tanstack/react-query";
 import { useProgress } from "../state/progress";
-import { answered, keys } from "./queries";
+import { answered, keys, renew } from "./queries";
 import type { Event, RunReply, ShotReply } from "./types.gen";
 
 /** A window that does not keep up is cut off and connects again at once: that is no server that does not answer. */
@@ -13,7 +13,7 @@ export function listen(client: QueryClient): () => void {
   const connect = () => {
     source = new EventSource("/api/events");
     source.onopen = () => {
-      if (late !== undefined) void client.invalidateQueries(); // something may have been missed
+      void renew(late === undefined ? keys.state : undefined); // what came while nobody listened was missed
       clearTimeout(late);
       late = undefined;
       useProgress.setState({ online: true });
@@ -34,21 +34,21 @@ export function listen(client: QueryClient): () => void {
 }
 
 function heard(client: QueryClient, e: Event) {
-  if (e.projects) void client.invalidateQueries({ queryKey: keys.state });
+  if (e.projects) void renew(keys.state);
   if (e.shot) {
     const { id, version } = e.shot;
     void answered().then(() => {
       // the answer to a change of our own brings the newest along
       const known = client.getQueryData<ShotReply>(keys.shot(id));
-      if (known && known.version < version) void client.invalidateQueries({ queryKey: keys.shot(id) });
+      if ((known?.version ?? 0) < version) void renew(keys.shot(id));
     });
   }
   if (e.import) useProgress.setState({ import: e.import });
   if (e.check) useProgress.setState({ check: e.check });
   if (e.apart) useProgress.setState({ apart: e.apart });
-  if (e.rehearsal) void client.invalidateQueries({ queryKey: keys.rehearsal(e.rehearsal.id) });
+  if (e.rehearsal) void renew(keys.rehearsal(e.rehearsal.id));
   if (e.test) useProgress.setState({ test: e.test });
-  if (e.workers) void client.invalidateQueries({ queryKey: keys.workers });
+  if (e.workers) void renew(keys.workers);
   if (e.run) {
     const p = e.run;
     const known = client.getQueryData<RunReply>(keys.run(p.run));
@@ -57,6 +57,6 @@ function heard(client: QueryClient, e: Event) {
       list?.map((r) => (r.id === p.run ? { ...r, progress: p } : r)),
     );
     if (known && (known.progress.done !== p.done || known.progress.state !== p.state))
-      void client.invalidateQueries({ queryKey: keys.run(p.run) });
+      void renew(keys.run(p.run));
   }
 }

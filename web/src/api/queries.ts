@@ -1,4 +1,10 @@
-import { keepPreviousData, QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  QueryClient,
+  type QueryKey,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useCallback } from "react";
 import { say } from "../state/notices";
 import { choose, useUi } from "../state/ui";
@@ -21,9 +27,21 @@ export const keys = {
   run: (id: string) => ["run", id] as const,
 };
 
+// Asked whether or not the browser sees a network: the server mostly is on this machine.
 export const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false, networkMode: "always" },
+  },
 });
+
+/**
+ * Has what is shown asked for anew, of one key or of all, and waits for it. An answer that is on its way was asked for
+ * before, and may not know: it is let go, the first one too, which the library would wait for.
+ */
+export async function renew(queryKey?: QueryKey) {
+  await client.cancelQueries({ queryKey, predicate: (q) => q.state.data === undefined });
+  await client.invalidateQueries({ queryKey });
+}
 
 export const useServerState = () => useQuery({ queryKey: keys.state, queryFn: api.state });
 
@@ -158,7 +176,7 @@ function change(
       client.setQueryData<ShotReply>(keys.shot(id), (held) =>
         held && held.version > reply.version ? held : reply,
       );
-      if (reply.document.name !== seen.document.name) void client.invalidateQueries({ queryKey: keys.state });
+      if (reply.document.name !== seen.document.name) void renew(keys.state);
       then?.(answer.made ?? []);
       return true;
     } catch (e) {

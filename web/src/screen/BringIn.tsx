@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 import { api, bringIn } from "../api/client";
 import { newId } from "../api/ids";
-import { client, keys } from "../api/queries";
+import { client, keys, renew } from "../api/queries";
 import type { Edit, ShotReply } from "../api/types.gen";
 import { Button } from "../fields/controls";
 import { say } from "../state/notices";
@@ -45,7 +45,7 @@ export async function bringFiles(files: File[], project = "") {
       stop.signal,
       project,
     );
-    await client.invalidateQueries({ queryKey: keys.state });
+    await renew(keys.state);
     openShot(got.shot);
     useUi.setState({ step: "Bring in" });
   } catch (e) {
@@ -139,7 +139,7 @@ function BeginWith() {
     try {
       const now = await api.shot(shot);
       await api.edit(shot, now.version, [edit]);
-      await client.invalidateQueries({ queryKey: keys.shot(shot) });
+      await renew(keys.shot(shot));
     } catch (e) {
       say((e as Error).message);
     }
@@ -149,7 +149,7 @@ function BeginWith() {
     setFetching(true);
     try {
       const { shot } = await api.demo();
-      await client.invalidateQueries({ queryKey: keys.state });
+      await renew(keys.state);
       openShot(shot);
     } catch (e) {
       say((e as Error).message);

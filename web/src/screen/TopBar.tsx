@@ -13,7 +13,7 @@ import {
   Upload,
 } from "lucide-react";
 import { api } from "../api/client";
-import { client, keys, useEdits, useFindings, useServerState } from "../api/queries";
+import { client, keys, useEdits, useFindings, useServerState, renew } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { Button, itemClass, listClass } from "../fields/controls";
 import { say } from "../state/notices";
@@ -59,7 +59,7 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
   const duplicate = async () => {
     try {
       const made = await api.duplicateShot(id ?? "");
-      await client.invalidateQueries({ queryKey: keys.state });
+      await renew(keys.state);
       openShot(made.id);
     } catch (e) {
       say((e as Error).message);
@@ -97,7 +97,7 @@ function Projects({ shot }: { shot: ShotReply | undefined }) {
     if (!project || !name) return;
     try {
       client.setQueryData(keys.state, await api.renameProject(project.id, name));
-      void client.invalidateQueries({ queryKey: keys.shot(id ?? "") });
+      void renew(keys.shot(id ?? ""));
     } catch (e) {
       say((e as Error).message);
     }

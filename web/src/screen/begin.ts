@@ -1,5 +1,5 @@
 import { api } from "../api/client";
-import { client, keys } from "../api/queries";
+import { keys, renew } from "../api/queries";
 import { say } from "../state/notices";
 import { goTo, openShot } from "../state/ui";
 
@@ -7,7 +7,7 @@ import { goTo, openShot } from "../state/ui";
 export async function beginEmpty(project: string, name: string): Promise<string | null> {
   try {
     const made = await api.newShot(project, name);
-    await client.invalidateQueries({ queryKey: keys.state });
+    await renew(keys.state);
     openShot(made.shot);
     goTo("Arrange");
     return made.shot;

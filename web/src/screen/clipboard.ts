@@ -1,5 +1,5 @@
 import { api } from "../api/client";
-import { client, keys } from "../api/queries";
+import { client, keys, renew } from "../api/queries";
 import type { ShotReply } from "../api/types.gen";
 import { say } from "../state/notices";
 import { remember, stored } from "../state/stored";
@@ -29,7 +29,7 @@ export async function pasteParts() {
   if (shot === null || copied === null) return;
   try {
     const got = await api.paste(shot, copied.shot, copied.parts);
-    await client.invalidateQueries({ queryKey: keys.shot(shot) });
+    await renew(keys.shot(shot));
     choose(got.parts);
   } catch (e) {
     say((e as Error).message);

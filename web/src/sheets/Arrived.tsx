@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { replaceModel } from "../api/client";
-import { client, keys, useEdits } from "../api/queries";
+import { keys, useEdits, renew } from "../api/queries";
 import type { Part, Replaced, Report, ShotReply, Source, Standing } from "../api/types.gen";
 import { Pick } from "../fields/controls";
 import { lengths } from "../fields/lengths";
@@ -121,7 +121,7 @@ function Newer({ shot, source }: { shot: ShotReply; source: Source }) {
     void replaceModel(shot.id, source.root, files)
       .then((got) => {
         useReplaced.setState({ [source.root]: got });
-        return client.invalidateQueries({ queryKey: keys.shot(shot.id) });
+        return renew(keys.shot(shot.id));
       })
       .catch((e: Error) => say(e.message));
   return (

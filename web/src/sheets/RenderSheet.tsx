@@ -2,7 +2,15 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { useKinds } from "../api/kinds";
-import { client, keys, rehearsedWhole, useFindings, useRehearsal, useServerState } from "../api/queries";
+import {
+  client,
+  keys,
+  rehearsedWhole,
+  useFindings,
+  useRehearsal,
+  useServerState,
+  renew,
+} from "../api/queries";
 import type { RunReply, Settings, ShotReply } from "../api/types.gen";
 import { Button, ColorField, Pick, TextField, Toggle } from "../fields/controls";
 import { duration } from "../fields/duration";
@@ -56,7 +64,7 @@ export function RenderSheet({ shot }: { shot: ShotReply }) {
   const start = async (only: Partial<Settings> = {}) => {
     try {
       const r = await api.startRun(shot.id, { ...s, ...only }, together);
-      if (count > 1) void client.invalidateQueries({ queryKey: keys.runs });
+      if (count > 1) void renew(keys.runs);
       else client.setQueryData<RunReply[]>(keys.runs, (list) => [r, ...(list ?? [])]);
       client.setQueryData(keys.run(r.id), r);
       useUi.setState({ player: r.id });

@@ -3,7 +3,7 @@ import { X } from "lucide-react";
 import { useState } from "react";
 import { create } from "zustand";
 import { api, uploadTextures } from "../api/client";
-import { client, keys, useEdits } from "../api/queries";
+import { client, keys, useEdits, renew } from "../api/queries";
 import type { ShotReply, Texture, Textured } from "../api/types.gen";
 import { Button, Pick } from "../fields/controls";
 import { Windowed } from "../fields/Windowed";
@@ -30,7 +30,7 @@ export async function bringTextures(files: File[]) {
   try {
     const got = await uploadTextures(id, files, [...materials]);
     useLast.setState({ shot: id, got });
-    await client.invalidateQueries({ queryKey: keys.shot(id) });
+    await renew(keys.shot(id));
     const placed = `${got.placed.length} ${got.placed.length === 1 ? "texture was" : "textures were"} placed`;
     if (got.left.length > 0)
       say(`${placed}, and ${got.left.length} of the files left. Bring in says where and why.`);
