@@ -118,13 +118,23 @@ func (b *Boss) fetch(name string) {
 // distrust drops what a worker drew and what is not decided yet. The caller holds the lock.
 func (b *Boss) distrust(worker string) {
 	for _, w := range b.waits {
-		n := len(w.results)
-		w.results = slices.DeleteFunc(w.results, func(p *parcel) bool { return p.Worker == worker })
-		if len(w.results) < n && len(w.results) == 0 {
-			b.again(w, worker)
-		}
+		b.sift(w, time.Now(), worker)
 	}
 	b.changed = true
+}
+
+// sift drops the results of an order that cannot be used any more: of workers that are refused, also where they came after that was
+// decided, and of those that are not heard of, which pass no test. Where none is left the order is given out again; not names a
+// worker that is not to take it. The caller holds the lock.
+func (b *Boss) sift(w *wait, now time.Time, not string) {
+	n := len(w.results)
+	w.results = slices.DeleteFunc(w.results, func(p *parcel) bool {
+		m := b.members[p.Worker]
+		return p.Worker != judge && (m == nil || m.refused != "" || now.Sub(m.seen) > gone)
+	})
+	if n > 0 && len(w.results) == 0 && !w.judging {
+		b.again(w, not)
+	}
 }
 
 // settleAll decides what can be decided. The caller holds the lock.

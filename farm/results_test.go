@@ -2,6 +2,7 @@ package farm
 
 import (
 	"context"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -74,6 +75,31 @@ func TestAFailedTestTakesBackWhatWasDrawn(t *testing.T) {
 	wrong.Hash, wrong.Tests = "right", 3
 	if a := b.hear(wrong, time.Now()); a.Wish != "" {
 		t.Error("it is used again")
+	}
+}
+
+// What a worker hands in after it was refused is not waited for: its order is drawn by another, also where it is the second of a sample.
+func TestWhatComesLateFromARefusedWorkerIsDrawnAgain(t *testing.T) {
+	for _, twice := range []bool{false, true} {
+		b := office(t, "left", "right", "third")
+		var again atomic.Int32
+		b.give = func(context.Context, *wait, string) error { again.Add(1); return nil }
+		w := b.waiting(twice)
+		b.mu.Lock()
+		b.members["left"].refused, b.members["right"].passed = "it drew something else", 5
+		if w.twice = twice; twice {
+			w.hand("right", "x", 1)
+		}
+		w.hand("left", "y", 1)
+		w.asked = time.Now().Add(-time.Minute)
+		b.sift(w, time.Now(), "")
+		b.settle(w)
+		lost := b.lost(time.Now())
+		b.mu.Unlock()
+		b.all.Wait()
+		if w.parcel != nil || int(again.Load())+len(lost) != 1 {
+			t.Errorf("twice %v: used %v, asked again %d times, found lost %d", twice, w.parcel, again.Load(), len(lost))
+		}
 	}
 }
 

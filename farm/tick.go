@@ -20,15 +20,7 @@ func (b *Boss) tick() {
 		b.mu.Lock()
 		now := time.Now()
 		for _, w := range b.waits {
-			// What a worker drew that is not heard of any more has not passed a test, and is drawn again.
-			n := len(w.results)
-			w.results = slices.DeleteFunc(w.results, func(p *parcel) bool {
-				m := b.members[p.Worker]
-				return p.Worker != judge && (m == nil || now.Sub(m.seen) > gone)
-			})
-			if n > 0 && len(w.results) == 0 && !w.judging {
-				b.again(w, "")
-			}
+			b.sift(w, now, "")
 			b.settle(w)
 		}
 		lost := b.lost(now)
