@@ -20,10 +20,11 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
   await test.step("a proof of the frame sharpens, and begins anew with another frame", async () => {
     await page.keyboard.press("Shift+L");
     const proof = page.getByTestId("proof");
-    await expect(proof).toHaveAttribute("data-samples", /[1-9]/, { timeout: 60_000 });
-    await page.evaluate(() => window.perigyre!.seek(30));
-    await expect(proof).not.toHaveAttribute("data-samples");
-    await expect(proof).toHaveAttribute("data-samples", /[1-9]/, { timeout: 60_000 });
+    for (const frame of [0, 30]) {
+      await page.evaluate((f) => window.perigyre!.seek(f), frame);
+      await expect(proof.getByRole("img", { name: `Proof of frame ${frame}`, exact: true })).toBeVisible({ timeout: 60_000 });
+      await expect(proof).toHaveAttribute("data-samples", /[1-9]/, { timeout: 60_000 });
+    }
     await page.keyboard.press("Shift+L");
     await expect(proof).toBeHidden();
   });
@@ -143,5 +144,18 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
     await choose(/^Channels: /, /^matte/);
     await expect.poll(async () => (await middle()).grey).toBe(false);
     expect((await middle()).many).toBeLessThan(5);
+  });
+
+  await test.step("a review that does not come says why, and comes when it is asked for again", async () => {
+    const ask = async () => {
+      await page.getByRole("button", { name: "As one file" }).click();
+      await page.getByRole("menuitem", { name: /^Contact sheet/ }).click();
+    };
+    await page.route("**/review/*", (r) => r.abort());
+    await ask();
+    await expect(page.getByText("The server does not answer. Is it still running?")).toBeVisible();
+    await page.unroute("**/review/*");
+    const [file] = await Promise.all([page.waitForEvent("download"), ask()]);
+    expect(file.suggestedFilename()).toMatch(/\.png$/);
   });
 });

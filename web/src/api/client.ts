@@ -64,20 +64,26 @@ function finite(field: string, value: unknown): unknown {
   throw new Refusal(`Nothing was sent: ${field} is no number. Type it once more, or load the page again.`, 0);
 }
 
-async function ask(method: string, path: string, body?: unknown): Promise<Response> {
-  const text = body === undefined ? undefined : JSON.stringify(body, finite);
+/** Sends a request. What stands against it is thrown, as a sentence. */
+export async function send(path: string, init: RequestInit = {}): Promise<Response> {
   let r: Response;
   try {
-    r = await fetch(path, {
-      method,
-      headers: text === undefined ? {} : { "Content-Type": "application/json" },
-      body: text,
-    });
-  } catch {
+    r = await fetch(path, init);
+  } catch (e) {
+    if (init.signal?.aborted) throw e;
     throw new Refusal("The server does not answer. Is it still running? Nothing that was saved is lost.", 0);
   }
   if (!r.ok) throw await refusal(r);
   return r;
+}
+
+async function ask(method: string, path: string, body?: unknown): Promise<Response> {
+  if (body === undefined) return send(path, { method });
+  return send(path, {
+    method,
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body, finite),
+  });
 }
 
 const json = async <T>(method: string, path: string, body?: unknown) =>
@@ -155,42 +161,31 @@ export const api = {
     json<RunReply>("POST", `/api/runs/${id}/redo/${from}/${to}`),
 };
 
-/** Keeps a font file, for words. */
-export async function uploadFont(file: File): Promise<FontReply> {
+/** Posts files, and values by name. */
+async function upload<T>(path: string, files: File[], values: [string, string][] = []): Promise<T> {
   const form = new FormData();
-  form.set("file", file, file.name);
-  const r = await fetch("/api/fonts", { method: "POST", body: form });
-  if (!r.ok) throw await refusal(r);
-  return (await r.json()) as FontReply;
+  for (const [name, value] of values) form.append(name, value);
+  for (const f of files) form.append("file", f, f.name);
+  return (await (await send(path, { method: "POST", body: form })).json()) as T;
 }
+
+/** Keeps a font file, for words. */
+export const uploadFont = (file: File) => upload<FontReply>("/api/fonts", [file]);
 
 /** Keeps a picture of surroundings. */
-export async function uploadSky(file: File): Promise<FontReply> {
-  const form = new FormData();
-  form.set("file", file, file.name);
-  const r = await fetch("/api/skies", { method: "POST", body: form });
-  if (!r.ok) throw await refusal(r);
-  return (await r.json()) as FontReply;
-}
+export const uploadSky = (file: File) => upload<FontReply>("/api/skies", [file]);
 
 /** Puts a newer file in the place of an import, which is named by its root part. */
-export async function replaceModel(shot: string, root: string, files: File[]): Promise<Replaced> {
-  const form = new FormData();
-  for (const f of files) form.append("file", f, f.name);
-  const r = await fetch(`/api/shots/${shot}/replace?root=${root}`, { method: "POST", body: form });
-  if (!r.ok) throw await refusal(r);
-  return (await r.json()) as Replaced;
-}
+export const replaceModel = (shot: string, root: string, files: File[]) =>
+  upload<Replaced>(`/api/shots/${shot}/replace?root=${root}`, files);
 
 /** Brings pictures to a shot's materials, first to those that are named. */
-export async function uploadTextures(shot: string, files: File[], materials: string[]): Promise<Textured> {
-  const form = new FormData();
-  for (const m of materials) form.append("material", m);
-  for (const f of files) form.append("file", f, f.name);
-  const r = await fetch(`/api/shots/${shot}/textures`, { method: "POST", body: form });
-  if (!r.ok) throw await refusal(r);
-  return (await r.json()) as Textured;
-}
+export const uploadTextures = (shot: string, files: File[], materials: string[]) =>
+  upload<Textured>(
+    `/api/shots/${shot}/textures`,
+    files,
+    materials.map((m) => ["material", m]),
+  );
 
 /** Brings files in. Tells the share of the upload; what the server then does comes as events. */
 export function bringIn(

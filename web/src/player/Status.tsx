@@ -1,7 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { Download } from "lucide-react";
 import { useState } from "react";
-import { api } from "../api/client";
+import { api, send } from "../api/client";
 import type { RunReply } from "../api/types.gen";
 import { Button, itemClass, listClass } from "../fields/controls";
 import { duration } from "../fields/duration";
@@ -132,18 +132,16 @@ const reviews = [
 
 /** Gets a run as one file, or says why it cannot be had. */
 async function review(run: string, kind: string) {
-  const r = await fetch(`/api/runs/${run}/review/${kind}`);
-  if (!r.ok) {
-    const { error } = (await r.json()) as { error: string };
-    say(error.charAt(0).toUpperCase() + error.slice(1) + ".");
-    return;
+  try {
+    const r = await send(`/api/runs/${run}/review/${kind}`);
+    const a = document.createElement("a");
+    a.href = URL.createObjectURL(await r.blob());
+    a.download = /filename="([^"]+)"/.exec(r.headers.get("Content-Disposition") ?? "")?.[1] ?? "run." + kind;
+    a.click();
+    setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
+  } catch (e) {
+    say((e as Error).message);
   }
-  const name = /filename="([^"]+)"/.exec(r.headers.get("Content-Disposition") ?? "")?.[1] ?? "run." + kind;
-  const a = document.createElement("a");
-  a.href = URL.createObjectURL(await r.blob());
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
 }
 
 /** Checks the files of a run, repairs them, and renders frames again. */

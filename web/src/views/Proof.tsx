@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { send } from "../api/client";
 import { newId } from "../api/ids";
 import type { ShotReply } from "../api/types.gen";
 import { useFrame, usePlaying } from "../state/clock";
@@ -8,6 +9,7 @@ import { useUi } from "../state/ui";
 interface Shown {
   url: string;
   samples: number;
+  frame: number;
 }
 
 /** The real renderer on this frame, sharpening, over the picture. It begins anew with every change. */
@@ -23,7 +25,7 @@ export function Proof({ shot, width, height }: { shot: ShotReply; width: number;
     const begin = setTimeout(() => {
       read(shot.id, frame, Math.min(1280, Math.round(width)), ticket, stop.signal, (png, samples) => {
         const next = URL.createObjectURL(png);
-        setShown({ url: next, samples });
+        setShown({ url: next, samples, frame });
         if (url) URL.revokeObjectURL(url);
         url = next;
       }).catch((e: unknown) => {
@@ -46,7 +48,7 @@ export function Proof({ shot, width, height }: { shot: ShotReply; width: number;
       data-testid="proof"
       data-samples={shown?.samples}
     >
-      {shown && <img src={shown.url} alt="Proof" className="size-full" />}
+      {shown && <img src={shown.url} alt={`Proof of frame ${shown.frame}`} className="size-full" />}
       <p className="absolute right-1 bottom-1 rounded-sm bg-ground/80 px-1.5 text-[11px]" role="status">
         {playing !== 0
           ? "proof: stop to see it"
@@ -69,14 +71,15 @@ async function read(
   signal: AbortSignal,
   show: (png: Blob, samples: number) => void,
 ) {
-  const r = await fetch(`/api/shots/${shot}/proof?frame=${frame}&width=${width}&ticket=${ticket}`, {
-    signal,
-  });
-  if (!r.ok || !r.body) throw new Error("The proof cannot be rendered.");
-  const reader = r.body.getReader();
+  const r = await send(`/api/shots/${shot}/proof?frame=${frame}&width=${width}&ticket=${ticket}`, { signal });
+  const reader = r.body!.getReader();
   let data = new Uint8Array(0);
   for (;;) {
-    const { done, value } = await reader.read();
+    const { done, value } = await reader.read().catch(() => {
+      throw new Error(
+        "The proof broke off: the server does not answer. It begins anew with the next change.",
+      );
+    });
     if (done) return;
     const both = new Uint8Array(data.length + value.length);
     both.set(data);

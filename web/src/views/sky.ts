@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { send } from "../api/client";
 import type { Environment } from "../api/types.gen";
 
 interface Box {
@@ -75,9 +76,7 @@ export interface Sky {
 }
 
 export async function loadSky(hash: string): Promise<Sky> {
-  const r = await fetch(`/api/skies/${hash}`);
-  if (!r.ok) throw new Error("the picture of the surroundings is not there");
-  const data = await r.arrayBuffer();
+  const data = await (await send(`/api/skies/${hash}`)).arrayBuffer();
   const [width, height] = new Uint32Array(data, 0, 2) as unknown as [number, number];
   return { width, height, pix: new Float32Array(data, 8) };
 }
