@@ -80,22 +80,29 @@ type way struct {
 // sky, and where it ends on nothing the picture keeps what the glass lets through as transparency. After that,
 // unless caustics are asked for, glass lets light through straight, by what it reflects, tints and absorbs, and
 // does not bend it.
-func (s *Scene) trace(o, d bvh.Vec, g *sampler, q *settings, out *sample) {
+func (s *Scene) trace(o, d bvh.Vec, met *shading, g *sampler, q *settings, out *sample) {
 	*out = sample{}
 	var w way
 	w.o, w.d, w.throughput, w.part = o, d, bvh.Vec{X: 1, Y: 1, Z: 1}, 1
 	w.look.spread = q.pixel / sqrt(float32(max(1, q.samples)))
-	s.follow(&w, g, q, out)
+	s.follow(&w, met, g, q, out)
+}
+
+// shading is where a path is and what is there: filled anew at each surface, and not emptied for each path, which costs as much as to fill it.
+type shading struct {
+	point   point
+	surface surface
 }
 
 // follow follows a path to its end.
-func (s *Scene) follow(w *way, g *sampler, q *settings, out *sample) {
-	var p point
-	var surf surface
+func (s *Scene) follow(w *way, met *shading, g *sampler, q *settings, out *sample) {
+	p, surf := &met.point, &met.surface
 	for {
 		from, floor := w.o, out.floor
-		base, kept, found := s.next(&w.o, w.d, g, w.bounce == 0, &p, &w.throughput, &w.look, out, q)
-		s.addLights(out, w.o, w.d, &p, found, w.throughput, w.share, w.density, w.bounce, g, q)
+		base, kept, found := s.next(&w.o, w.d, g, w.bounce == 0, p, &w.throughput, &w.look, out, q)
+		if w.bounce > 0 {
+			s.addLights(out, w.o, w.d, p, found, w.throughput, w.share, w.density, w.bounce, g, q)
+		}
 		if !found {
 			if w.bounce > 0 {
 				out.alpha += w.part
@@ -122,25 +129,25 @@ func (s *Scene) follow(w *way, g *sampler, q *settings, out *sample) {
 		w.throughput = w.throughput.Mul(1 / kept)
 		if p.piece.material.Unlit { // the base colour as it is, whatever the light
 			if w.bounce == 0 && !w.named {
-				out.first.is(&p, p.normal, bvh.Vec{})
-				out.first.motion = s.motionOf(&p, q)
+				out.first.is(p, p.normal, bvh.Vec{})
+				out.first.motion = s.motionOf(p, q)
 			}
 			out.add(mul(w.throughput, base), w.bounce, q, w.share)
 			out.alpha += w.part
 			return
 		}
-		p.surface(&surf, base, w.d)
+		p.surface(surf, base, w.d)
 		haze := float32(1)
 		if surf.glass.share > 0 {
 			haze = hazy(surf.alpha)
 		}
 		if w.bounce == 0 && !w.named {
 			w.named = haze > 0.5 // smooth glass gives way to what is behind it
-			out.first.is(&p, surf.frame.z, base)
-			out.first.motion = s.motionOf(&p, q)
+			out.first.is(p, surf.frame.z, base)
+			out.first.motion = s.motionOf(p, q)
 			if q.occlusion > 0 {
 				own := g.aside(occlusionSets)
-				out.first.open = s.unoccluded(&p, &surf, q.occlusion, &own)
+				out.first.open = s.unoccluded(p, surf, q.occlusion, &own)
 			}
 		}
 		if g := s.lightsAt(g.time); (w.bounce > 0 || w.shared) && p.piece.glows && !p.cap && surf.emission != (bvh.Vec{}) { // direct sampling shares it
@@ -162,14 +169,14 @@ func (s *Scene) follow(w *way, g *sampler, q *settings, out *sample) {
 		beyond := frosted && s.lights.glow != nil
 		sees := w.seesThrough(haze, g)
 		if beyond {
-			s.glowBeyond(out, &p, &surf, wo, w.throughput, w.walls, sees || q.caustics, g, q)
+			s.glowBeyond(out, p, surf, wo, w.throughput, w.walls, sees || q.caustics, g, q)
 		}
-		s.direct(out, &p, &surf, wo, w.throughput, w.share, w.bounce, sees, beyond, g, q)
+		s.direct(out, p, surf, wo, w.throughput, w.share, w.bounce, sees, beyond, g, q)
 		if frosted && w.part == 1 && q.split > 1 {
-			s.split(w, &p, &surf, wo, haze, beyond, g, q, out)
+			s.split(w, p, surf, wo, haze, beyond, g, q, out)
 			return
 		}
-		if !w.goOn(&p, &surf, wo, sees, beyond, g, q) {
+		if !w.goOn(p, surf, wo, sees, beyond, g, q) {
 			out.alpha += w.part
 			return
 		}
@@ -181,11 +188,12 @@ func (s *Scene) follow(w *way, g *sampler, q *settings, out *sample) {
 func (s *Scene) split(w *way, p *point, surf *surface, wo bvh.Vec, haze float32, beyond bool, g *sampler, q *settings, out *sample) {
 	w.part = 1 / float32(q.split)
 	w.throughput = w.throughput.Mul(w.part)
+	var met shading
 	for k := range q.split {
 		own, one := g.branch(k, q.split), *w
 		own.shadowRays = max(1, g.shadowRays/q.split) // of all together as many as elsewhere
 		if one.goOn(p, surf, wo, one.seesThrough(haze, &own), beyond, &own, q) {
-			s.follow(&one, &own, q, out)
+			s.follow(&one, &met, &own, q, out)
 		} else {
 			out.alpha += one.part
 		}
@@ -304,12 +312,9 @@ func (p *gathered) shadowRays(q *settings) int {
 }
 
 // addLights adds what shines along a path's segment by itself: the sky where it ends on nothing, and
-// the lamps it meets on its way. The camera sees neither. Weighted against direct sampling by
+// the lamps it meets on its way. The camera sees neither, and asks for neither. Weighted against direct sampling by
 // the power heuristic (Veach and Guibas 1995).
 func (s *Scene) addLights(out *sample, o, d bvh.Vec, p *point, found bool, through, share bvh.Vec, density float32, bounce int, g *sampler, q *settings) {
-	if bounce == 0 {
-		return
-	}
 	far := float32(math.MaxFloat32)
 	lights := s.lightsAt(g.time)
 	if found {

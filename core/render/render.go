@@ -274,10 +274,16 @@ func (q *settings) done(p *gathered, light, shadow float32, sharp bool) bool {
 // expose takes more samples of a pixel of a picture.
 func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *bvh.Walker) {
 	var one sample
+	var met shading
 	var g sampler
 	g.walker, g.random = w, q.random
-	for range n {
-		g.begin(uint32(y*width+x), uint32(p.n))
+	var drawn [8]points
+	for done := range n {
+		k := done % len(drawn)
+		if k == 0 {
+			g.beginAll(uint32(y*width+x), uint32(p.n), drawn[:min(len(drawn), n-done)])
+		}
+		g.beginWith(uint32(p.n), &drawn[k])
 		g.shadowRays = p.shadowRays(q)
 		u, v := g.next2()
 		if s.moving {
@@ -285,8 +291,8 @@ func (s *Scene) expose(p *gathered, x, y, n, width, height int, q *settings, w *
 		}
 		o, d := s.camera.ray((float32(x)+0.5+filterOffset(u))/float32(width), (float32(y)+0.5+filterOffset(v))/float32(height), &g)
 		g.shift(q.phase) // what is looked at is the same in all phases: edges do not flicker
-		s.trace(o, d, &g, q, &one)
-		p.add(&one, s.camera.depth(one.first.position))
+		s.trace(o, d, &met, &g, q, &one)
+		p.add(&one, s.camera.depth(one.first.position), q)
 	}
 }
 
@@ -313,7 +319,7 @@ func (s *spreading) off(n int) float32 {
 	return float32(math.Sqrt(math.Max(0, s.squares/float64(n)-mean*mean) / float64(n)))
 }
 
-func (p *gathered) add(one *sample, depth float32) {
+func (p *gathered) add(one *sample, depth float32, q *settings) {
 	p.n++
 	p.light = p.light.Add(one.light)
 	p.alpha += one.alpha
@@ -329,7 +335,9 @@ func (p *gathered) add(one *sample, depth float32) {
 	if p.n&1 == 0 {
 		p.oddShaded, p.oddUnshaded = p.oddShaded+one.shaded, p.oddUnshaded+one.unshaded
 	}
-	p.root.add(float64(sqrt(max(0, luminance(one.light)))))
+	if q.most > q.samples { // it is asked how far it is off
+		p.root.add(float64(sqrt(max(0, luminance(one.light)))))
+	}
 	p.emission = p.emission.Add(one.emission)
 	if one.alpha == 0 {
 		return
@@ -340,8 +348,10 @@ func (p *gathered) add(one *sample, depth float32) {
 		p.odd = p.odd.Add(dull)
 		p.oddHits++
 	}
-	p.diffuse, p.specular = p.diffuse.Add(one.diffuse), p.specular.Add(one.specular)
-	p.indirectDiffuse, p.indirectSpecular = p.indirectDiffuse.Add(one.indirectDiffuse), p.indirectSpecular.Add(one.indirectSpecular)
+	if q.layers {
+		p.diffuse, p.specular = p.diffuse.Add(one.diffuse), p.specular.Add(one.specular)
+		p.indirectDiffuse, p.indirectSpecular = p.indirectDiffuse.Add(one.indirectDiffuse), p.indirectSpecular.Add(one.indirectSpecular)
+	}
 	p.hits++
 	p.depth += depth
 	p.depth2 += depth * depth

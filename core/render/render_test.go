@@ -224,7 +224,7 @@ func TestPlaneUnderLightsAgainstQuadrature(t *testing.T) {
 			g := newSampler(5, k, new(bvh.Walker))
 			o, d := sc.camera.ray(0.5, 0.5, &g)
 			var one sample
-			sc.trace(o, d, &g, &q, &one)
+			sc.trace(o, d, new(shading), &g, &q, &one)
 			sum += float64(one.light.Y) / n
 		}
 		surf := surface{base: bvh.Vec{X: 0.8, Y: 0.8, Z: 0.8}, metallic: 0.5, dielectric: bvh.Vec{X: 0.04, Y: 0.04, Z: 0.04}, alpha: widthOf(float32(rough))}

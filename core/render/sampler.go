@@ -2,6 +2,7 @@ package render
 
 import (
 	"math/bits"
+	"unsafe"
 
 	"perigyre/core/render/bvh"
 )
@@ -38,6 +39,18 @@ func newSampler(pixel, index uint32, w *bvh.Walker) (s sampler) {
 // begin makes it draw for a sample of a pixel.
 func (s *sampler) begin(pixel, index uint32) {
 	s.seed, s.index, s.set, s.dim = hash(pixel^0x9e3779b9), index, 0, sets*setSize
+}
+
+// beginAll draws the first sets of samples of a pixel, from an index on, for each to begin with: so that the processor does not wait for
+// one before it draws the next.
+func (s *sampler) beginAll(pixel, index uint32, to []points) {
+	s.begin(pixel, index)
+	s.scramble(to)
+}
+
+// beginWith is begin for a sample of the pixel whose first sets have been drawn.
+func (s *sampler) beginWith(index uint32, first *points) {
+	s.index, s.points, s.set, s.dim = index, *first, sets, 0
 }
 
 // occlusionSets is where numbers for what is asked for besides the picture begin: beyond all that a path draws.
@@ -92,28 +105,36 @@ func (s *sampler) next2() (float32, float32) {
 
 // fill draws the next sets.
 func (s *sampler) fill() {
-	seed := func(k uint32) uint32 { return hash(s.seed + 0x85ebca6b*(s.set+k)) }
-	seeds := [sets]uint32{seed(0), seed(1), seed(2), seed(3)}
+	s.scramble((*[1]points)(unsafe.Pointer(&s.points))[:])
 	s.set += sets
 	s.dim = 0
+}
+
+// scramble draws the next sets of the sample, and of those that follow it.
+func (s *sampler) scramble(to []points) {
+	seed := func(k uint32) uint32 { return hash(s.seed + 0x85ebca6b*(s.set+k)) }
+	seeds := [sets]uint32{seed(0), seed(1), seed(2), seed(3)}
 	if s.random {
-		for i := range s.points {
-			s.points[i] = float32(hash(hash(seeds[i/setSize]+uint32(i%setSize))+s.index)>>8) * (1.0 / (1 << 24))
+		for k := range to {
+			for i := range to[k] {
+				to[k][i] = float32(hash(hash(seeds[i/setSize]+uint32(i%setSize))+s.index+uint32(k))>>8) * (1.0 / (1 << 24))
+			}
 		}
-		return
-	}
-	if mirror := bits.Reverse32(s.index); bvh.Vector() {
-		scrambleVector(&s.points, mirror, seeds)
+	} else if bvh.Vector() {
+		scrambleVector(to, s.index, seeds)
 	} else {
-		scramblePlain(&s.points, mirror, seeds)
+		scramblePlain(to, s.index, seeds)
 	}
 }
 
-// scramblePlain draws sets of the point whose index has its bits mirrored, each by its seed.
-func scramblePlain(to *points, mirror uint32, seeds [sets]uint32) {
-	for k, seed := range seeds {
-		for d, x := range pointOf(nested(mirror, seed)) {
-			to[k*setSize+d] = float32(bits.Reverse32(nested(x, hash(seed+uint32(d)+1)))>>8) * (1.0 / (1 << 24))
+// scramblePlain draws sets of the points from an index on, each by its seed.
+func scramblePlain(to []points, index uint32, seeds [sets]uint32) {
+	for i := range to {
+		mirror := bits.Reverse32(index + uint32(i))
+		for k, seed := range seeds {
+			for d, x := range pointOf(nested(mirror, seed)) {
+				to[i][k*setSize+d] = float32(bits.Reverse32(nested(x, hash(seed+uint32(d)+1)))>>8) * (1.0 / (1 << 24))
+			}
 		}
 	}
 }

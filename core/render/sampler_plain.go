@@ -2,4 +2,4 @@
 
 package render
 
-func scrambleVector(to *points, mirror uint32, seeds [sets]uint32) { scramblePlain(to, mirror, seeds) }
+func scrambleVector(to []points, index uint32, seeds [sets]uint32) { scramblePlain(to, index, seeds) }

@@ -1,7 +1,6 @@
 package render
 
 import (
-	"math/bits"
 	"math/rand/v2"
 	"testing"
 )
@@ -10,12 +9,33 @@ import (
 func TestLanesDrawTheSameNumbers(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 2))
 	for range 10_000 {
-		mirror, seeds := bits.Reverse32(rng.Uint32N(2000)), [sets]uint32{rng.Uint32(), rng.Uint32(), rng.Uint32(), rng.Uint32()}
-		var one, all points
-		scramblePlain(&one, mirror, seeds)
-		scrambleVector(&all, mirror, seeds)
+		index, seeds := rng.Uint32N(2000), [sets]uint32{rng.Uint32(), rng.Uint32(), rng.Uint32(), rng.Uint32()}
+		var one, all [3]points
+		scramblePlain(one[:], index, seeds)
+		scrambleVector(all[:], index, seeds)
 		if one != all {
 			t.Fatalf("%v one by one, %v together", one, all)
+		}
+	}
+}
+
+// Samples whose first numbers are drawn together draw what each draws that begins by itself.
+func TestSamplesBegunTogetherDrawTheSame(t *testing.T) {
+	for _, random := range []bool{false, true} {
+		var drawn [5]points
+		var many sampler
+		many.random = random
+		many.beginAll(11, 6, drawn[:])
+		for k := range drawn {
+			index := 6 + uint32(k)
+			one := newSampler(11, index, nil)
+			one.random = random
+			many.beginWith(index, &drawn[k])
+			for i := range 3 * sets * setSize {
+				if a, b := one.next1(), many.next1(); a != b {
+					t.Fatalf("number %d of sample %d is %g by itself, %g among others", i, index, a, b)
+				}
+			}
 		}
 	}
 }

@@ -120,8 +120,8 @@ func (p *prepared) prepare(o, d Vec) {
 	down3 := uint64(downX) | uint64(downY)<<1 | uint64(downZ)<<2
 	side := sheared[kz&3][down3>>kz&1]
 	p.kx, p.ky, p.kz = int(side[0]), int(side[1]), int(kz)
-	c := [4]float32{d.X, d.Y, d.Z}
-	p.sz = 1 / c[kz&3]
+	c, inv := [4]float32{d.X, d.Y, d.Z}, [4]float32{p.inv.X, p.inv.Y, p.inv.Z}
+	p.sz = inv[kz&3]
 	p.sx, p.sy = c[side[0]&3]*p.sz, c[side[1]&3]*p.sz
 }
 
