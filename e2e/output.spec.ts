@@ -85,6 +85,20 @@ test("an EXR run with passes is paused and goes on, damaged frames are found and
     await expect(beside).toBeHidden();
   });
 
+  await test.step("a test frame that cannot be cancelled says so, and can be once the server answers", async () => {
+    const cancel = page.getByRole("button", { name: "Cancel", exact: true });
+    await fill("Noise let pass", "0.5"); // so that it takes its time
+    await page.route("**/test", (r) => (r.request().method() === "DELETE" ? r.abort() : r.continue()));
+    await page.getByRole("button", { name: "Render a test frame" }).click();
+    await cancel.click();
+    await expect(page.getByText("The server does not answer. Is it still running?")).toBeVisible();
+    await page.getByText("The server does not answer.").locator("..").getByRole("button", { name: "Close" }).click();
+    await page.unroute("**/test");
+    await cancel.click();
+    await expect(page.getByRole("button", { name: "Render a test frame" })).toBeVisible();
+    await fill("Noise let pass", "20");
+  });
+
   await test.step("it is paused and goes on", async () => {
     await fill("Width", "120");
     await fill("To frame", "11");

@@ -22,7 +22,7 @@ func (o Settings) Findings(names Names, s *shot.Shot, folder string) []check.Fin
 		add(check.Blocks, "There is no room on the disk", err.Error(), float64(o.Bytes())/1e9, "GB")
 	}
 	if whole := o.From == 0 && o.To == s.Frames-1 && len(o.Only) == 0; s.Ending == shot.Loop && !whole && o.To > o.From {
-		add(check.Look, "A part of the loop is rendered", fmt.Sprintf("the loop is frames 0 to %d, and these are a part of it", s.Frames-1), float64(s.Frames-o.Frames()), "frames")
+		add(check.Look, "A part of the loop is rendered", fmt.Sprintf("the loop closes only as a whole, frames 0 to %d", s.Frames-1), float64(s.Frames-o.Frames()), "frames")
 	}
 	if o.Width%2 != 0 || o.Height%2 != 0 {
 		add(check.Look, "The size is odd", fmt.Sprintf("an MP4 of %d x %d is a line larger, since it is coded in pairs of pixels", o.Width, o.Height), 1, "px")

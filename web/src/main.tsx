@@ -15,7 +15,7 @@ addEventListener("unhandledrejection", (e) => {
 });
 
 applyTheme();
-listen(client);
+listen();
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={client}>

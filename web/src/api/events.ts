@@ -1,13 +1,12 @@
-import { QueryClient } from "@tanstack/react-query";
 import { useProgress } from "../state/progress";
-import { answered, keys, renew } from "./queries";
+import { answered, client, keys, renew } from "./queries";
 import type { Event, RunReply, ShotReply } from "./types.gen";
 
 /** A window that does not keep up is cut off and connects again at once: that is no server that does not answer. */
 const patience = 2000; // milliseconds
 
 /** Listens to the server and keeps what is shown up to date. Connects again by itself. */
-export function listen(client: QueryClient): () => void {
+export function listen(): () => void {
   let source: EventSource;
   let late: number | undefined; // a timer, while nothing comes
   const connect = () => {
@@ -22,7 +21,7 @@ export function listen(client: QueryClient): () => void {
       late ??= window.setTimeout(() => useProgress.setState({ online: false }), patience);
       if (source.readyState === EventSource.CLOSED) again = window.setTimeout(connect, patience); // it gives up after an answer that is none
     };
-    source.onmessage = (m) => heard(client, JSON.parse(m.data as string) as Event);
+    source.onmessage = (m) => heard(JSON.parse(m.data as string) as Event);
   };
   let again: number | undefined;
   connect();
@@ -33,7 +32,7 @@ export function listen(client: QueryClient): () => void {
   };
 }
 
-function heard(client: QueryClient, e: Event) {
+function heard(e: Event) {
   if (e.projects) void renew(keys.state);
   if (e.shot) {
     const { id, version } = e.shot;
